@@ -1,0 +1,42 @@
+import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { parseCorrection, PlumbError, type Correction } from '@able-plumb/core';
+import { readPictureInfo, type PictureInfo } from '@able-plumb/codecs';
+
+/** Reads a file, with a sentence when it cannot be read. */
+export async function readBytes(path: string): Promise<Uint8Array> {
+  try {
+    return await readFile(path);
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    const why =
+      code === 'ENOENT'
+        ? 'there is no such file'
+        : code === 'EISDIR'
+          ? 'it is a folder'
+          : code === 'EACCES'
+            ? 'it may not be read'
+            : String(code);
+    throw new PlumbError('cannot-read', `${path} cannot be read: ${why}.`);
+  }
+}
+
+/** Reads a JSON file. */
+export async function readJson(path: string): Promise<unknown> {
+  const text = new TextDecoder().decode(await readBytes(path));
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new PlumbError('not-json', `${path} is not JSON: ${(error as Error).message}.`);
+  }
+}
+
+/** Reads and checks a correction document. */
+export const readCorrection = async (path: string): Promise<Correction> => parseCorrection(await readJson(path));
+
+/** A picture file with its header read. */
+export async function readPictureFile(path: string): Promise<{ bytes: Uint8Array; info: PictureInfo; name: string }> {
+  const bytes = await readBytes(path);
+  const name = basename(path);
+  return { bytes, info: await readPictureInfo(bytes, name), name };
+}

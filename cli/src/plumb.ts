@@ -1,0 +1,47 @@
+#!/usr/bin/env -S npx tsx
+import { PlumbError } from '@able-plumb/core';
+import { useNodeCodecs } from '@able-plumb/codecs/node';
+import { UsageError } from './usage';
+import { apply } from './verbs/apply';
+import { info } from './verbs/info';
+import { map } from './verbs/map';
+import { solve } from './verbs/solve';
+import { trim } from './verbs/trim';
+
+/** The verbs of the command line; each takes its arguments and returns one JSON value. */
+const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = { info, solve, map, trim, apply };
+
+const HELP = `plumb VERB ...
+
+  info PICTURE                                   what a picture file says of itself
+  solve CORRECTION                               the stance from the references, with a report
+  map CORRECTION --points FILE [--inverse]       picture positions to the output file, or back
+  trim CORRECTION                                the crop as its answers give it
+  apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png)
+
+One JSON value on standard output. Exit 0: done; 1: the work failed; 2: wrong use.
+`;
+
+async function main(): Promise<number> {
+  const [verb, ...args] = process.argv.slice(2);
+  if (verb === undefined || verb === '--help' || verb === 'help') {
+    process.stderr.write(HELP);
+    return verb === undefined ? 2 : 0;
+  }
+  useNodeCodecs();
+  try {
+    const run = Object.hasOwn(VERBS, verb) ? VERBS[verb] : undefined;
+    if (!run) throw new UsageError(`There is no verb "${verb}".`);
+    process.stdout.write(`${JSON.stringify(await run(args))}\n`);
+    return 0;
+  } catch (error) {
+    if (error instanceof UsageError) {
+      process.stderr.write(`${error.message}\n\n${HELP}`);
+      return 2;
+    }
+    process.stderr.write(`${error instanceof PlumbError ? error.message : ((error as Error).stack ?? String(error))}\n`);
+    return 1;
+  }
+}
+
+process.exitCode = await main();

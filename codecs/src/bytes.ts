@@ -1,0 +1,38 @@
+import { PlumbError } from '@able-plumb/core';
+
+/** A picture file that cannot be read; the message says what happened, the remedy what to do. */
+export class PictureFileError extends PlumbError {
+  constructor(code: string, message: string, remedy = '') {
+    super(code, message, remedy);
+    this.name = 'PictureFileError';
+  }
+}
+
+/** Joins byte arrays. */
+export function joinBytes(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}
+
+export const asciiBytes = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0));
+
+/** Whether `bytes` hold `text` (ASCII) at `at`. */
+export const hasAscii = (bytes: Uint8Array, at: number, text: string): boolean =>
+  bytes.length >= at + text.length && [...text].every((c, i) => bytes[at + i] === c.charCodeAt(0));
+
+export const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
+/** Runs bytes through a platform stream (zlib compression or its reverse). */
+export async function throughStream(bytes: Uint8Array, stream: CompressionStream | DecompressionStream): Promise<Uint8Array<ArrayBuffer>> {
+  const writer = stream.writable.getWriter();
+  const written = writer.write(bytes as Uint8Array<ArrayBuffer>).then(() => writer.close());
+  written.catch(() => undefined);
+  const read = new Uint8Array(await new Response(stream.readable as ReadableStream<Uint8Array<ArrayBuffer>>).arrayBuffer());
+  await written;
+  return read;
+}

@@ -1,0 +1,52 @@
+import { patchExif, type ExifPatch } from './exif-block';
+import { hasAscii, viewOf } from './bytes';
+
+/** Metadata blocks as they travel through: EXIF (TIFF structure), XMP packet (UTF-8), ICC profile. */
+export interface Metadata {
+  readonly exif?: Uint8Array | undefined;
+  readonly xmp?: Uint8Array | undefined;
+  readonly icc?: Uint8Array | undefined;
+}
+
+/** The blocks of an exported file: orientation 1, new dimensions, software named; profile untouched. */
+export function exportedMetadata(source: Metadata, patch: ExifPatch): Metadata {
+  return { exif: patchExif(source.exif, patch), xmp: source.xmp && patchXmp(source.xmp, patch), icc: source.icc };
+}
+
+/** Orientation and dimensions inside an XMP packet, as attributes or elements; everything else stays. */
+function patchXmp(xmp: Uint8Array, { width, height }: ExifPatch): Uint8Array {
+  const values: Readonly<Record<string, number>> = {
+    'tiff:Orientation': 1,
+    'tiff:ImageWidth': width,
+    'tiff:ImageLength': height,
+    'exif:PixelXDimension': width,
+    'exif:PixelYDimension': height,
+  };
+  let text = new TextDecoder().decode(xmp);
+  for (const [name, value] of Object.entries(values)) {
+    text = text.replace(new RegExp(`(${name}=["'])\\d+`, 'g'), `$1${value}`).replace(new RegExp(`(<${name}>)\\d+`, 'g'), `$1${value}`);
+  }
+  return new TextEncoder().encode(text);
+}
+
+/** Name of an ICC profile from its description tag (ICC.1, types 'desc' and 'mluc'); null when it has none. */
+export function iccName(icc: Uint8Array | undefined): string | null {
+  if (!icc || icc.length < 132) return null;
+  const view = viewOf(icc);
+  const count = view.getUint32(128);
+  for (let i = 0; i < count && 132 + i * 12 + 12 <= icc.length; i += 1) {
+    const p = 132 + i * 12;
+    if (!hasAscii(icc, p, 'desc')) continue;
+    const at = view.getUint32(p + 4);
+    if (at + 28 > icc.length) return null;
+    if (hasAscii(icc, at, 'desc')) {
+      const length = view.getUint32(at + 8);
+      return new TextDecoder('latin1').decode(icc.subarray(at + 12, at + 12 + length)).replace(/\0.*$/s, '');
+    }
+    if (hasAscii(icc, at, 'mluc')) {
+      const [length, offset] = [view.getUint32(at + 20), view.getUint32(at + 24)];
+      return new TextDecoder('utf-16be').decode(icc.subarray(at + offset, at + offset + length)).replace(/\0.*$/s, '');
+    }
+  }
+  return null;
+}

@@ -1,0 +1,95 @@
+import { asciiBytes, hasAscii, joinBytes, PictureFileError, throughStream, viewOf } from './bytes';
+import type { Metadata } from './metadata';
+
+export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
+
+const XMP_KEYWORD = 'XML:com.adobe.xmp';
+
+let crcTable: Uint32Array | null = null;
+
+/** CRC-32 as in ISO/IEC 15948, annex D. */
+function crc32(parts: readonly Uint8Array[]): number {
+  crcTable ??= Uint32Array.from({ length: 256 }, (_, n) => {
+    let c = n;
+    for (let k = 0; k < 8; k += 1) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
+    return c >>> 0;
+  });
+  let crc = 0xffffffff;
+  for (const part of parts) for (const byte of part) crc = (crcTable[(crc ^ byte) & 255] as number) ^ (crc >>> 8);
+  return (crc ^ 0xffffffff) >>> 0;
+}
+
+/** One chunk: length, type, data, CRC. */
+export function pngChunk(type: string, ...parts: readonly Uint8Array[]): Uint8Array {
+  const name = asciiBytes(type);
+  const head = new Uint8Array(4);
+  viewOf(head).setUint32(
+    0,
+    parts.reduce((sum, part) => sum + part.length, 0),
+  );
+  const tail = new Uint8Array(4);
+  viewOf(tail).setUint32(0, crc32([name, ...parts]));
+  return joinBytes([head, name, ...parts, tail]);
+}
+
+/** What the chunks of a PNG file say, without decoding. */
+export interface PngHeader {
+  readonly width: number;
+  readonly height: number;
+  readonly bits: number;
+  readonly colourType: number;
+  readonly metadata: Metadata;
+}
+
+/**
+ * Walks the chunks of a PNG file.
+ * @throws PictureFileError when it is cut short or its header is impossible
+ */
+export async function readPngHeader(bytes: Uint8Array, name: string): Promise<PngHeader> {
+  const cut = (): never => {
+    throw new PictureFileError(
+      'png-damaged',
+      `${name} is cut short: its last part is missing.`,
+      'Copy it again from the disk; nothing else was changed.',
+    );
+  };
+  const view = viewOf(bytes);
+  if (bytes.length < 33 || !hasAscii(bytes, 12, 'IHDR')) return cut();
+  const [width, height] = [view.getUint32(16), view.getUint32(20)];
+  let [exif, xmp, icc]: (Uint8Array | undefined)[] = [];
+  for (let at = 8; ;) {
+    if (at + 12 > bytes.length) return cut();
+    const length = view.getUint32(at);
+    if (at + 12 + length > bytes.length) return cut();
+    const data = bytes.subarray(at + 8, at + 8 + length);
+    if (hasAscii(bytes, at + 4, 'eXIf')) exif = data.slice();
+    if (hasAscii(bytes, at + 4, 'iTXt') && hasAscii(data, 0, `${XMP_KEYWORD}\0`)) xmp = await readXmp(data);
+    if (hasAscii(bytes, at + 4, 'iCCP')) icc = await readIcc(data);
+    if (hasAscii(bytes, at + 4, 'IEND')) break;
+    at += 12 + length;
+  }
+  return { width, height, bits: bytes[24] as number, colourType: bytes[25] as number, metadata: { exif, xmp, icc } };
+}
+
+async function readXmp(data: Uint8Array): Promise<Uint8Array | undefined> {
+  let at = XMP_KEYWORD.length + 1;
+  const compressed = data[at] === 1;
+  at += 2;
+  for (let zeros = 0; zeros < 2 && at < data.length; at += 1) if (data[at] === 0) zeros += 1;
+  const text = data.slice(at);
+  return compressed ? throughStream(text, new DecompressionStream('deflate')).catch(() => undefined) : text;
+}
+
+async function readIcc(data: Uint8Array): Promise<Uint8Array | undefined> {
+  const end = data.indexOf(0);
+  return end < 0 ? undefined : throughStream(data.slice(end + 2), new DecompressionStream('deflate')).catch(() => undefined);
+}
+
+/** Chunks that carry the metadata, to stand between IHDR and IDAT. */
+export async function metadataChunks({ exif, xmp, icc }: Metadata): Promise<Uint8Array[]> {
+  const chunks: Uint8Array[] = [];
+  if (icc) chunks.push(pngChunk('iCCP', asciiBytes('ICC profile\0\0'), await throughStream(icc, new CompressionStream('deflate'))));
+  if (exif) chunks.push(pngChunk('eXIf', exif));
+  if (xmp) chunks.push(pngChunk('iTXt', asciiBytes(`${XMP_KEYWORD}\0\0\0\0\0`), xmp));
+  return chunks;
+}

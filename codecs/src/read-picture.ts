@@ -1,0 +1,74 @@
+import { LARGEST_AREA, LARGEST_SIDE, orientRaster, type Raster } from '@able-plumb/core';
+import { PictureFileError } from './bytes';
+import { readCameraFacts, type CameraFacts } from './exif-block';
+import { decodeJpeg } from './jpeg';
+import { readJpegHeader } from './jpeg-segments';
+import { iccName, type Metadata } from './metadata';
+import { decodePng } from './png';
+import { readPngHeader } from './png-chunks';
+import { sniffFormat, type PictureFormat } from './sniff';
+
+/** What is known of a picture file before its pixels are decoded. Width and height are the right way up. */
+export interface PictureInfo extends CameraFacts {
+  readonly format: PictureFormat;
+  readonly width: number;
+  readonly height: number;
+  readonly bits: 8 | 16;
+  readonly channels: number;
+  readonly profileName: string | null;
+  readonly metadata: Metadata;
+}
+
+/**
+ * Reads a picture file's header and metadata.
+ * @throws PictureFileError for what is not a picture, is damaged, or too large
+ */
+export async function readPictureInfo(bytes: Uint8Array, name: string): Promise<PictureInfo> {
+  const format = sniffFormat(bytes, name);
+  const header = format === 'jpeg' ? fromJpeg(bytes, name) : await fromPng(bytes, name);
+  const { width, height } = header;
+  if (width < 1 || height < 1) throw new PictureFileError('empty-picture', `${name} has no pixels.`, 'The file is untouched.');
+  if (width > LARGEST_SIDE || height > LARGEST_SIDE || width * height > LARGEST_AREA) {
+    throw new PictureFileError(
+      'too-large',
+      `${name} is too large: ${width} x ${height} px (${Math.round((width * height) / 1e6)} megapixels); 32767 px a side and 300 megapixels are the limit.`,
+      'Save a smaller copy and open that; the file is untouched.',
+    );
+  }
+  const facts = readCameraFacts(header.metadata.exif, width, height);
+  const swaps = facts.orientation >= 5;
+  return {
+    ...facts,
+    ...header,
+    format,
+    width: swaps ? height : width,
+    height: swaps ? width : height,
+    profileName: iccName(header.metadata.icc),
+  };
+}
+
+type Header = Pick<PictureInfo, 'width' | 'height' | 'bits' | 'channels' | 'metadata'>;
+
+function fromJpeg(bytes: Uint8Array, name: string): Header {
+  const header = readJpegHeader(bytes, name);
+  return { width: header.width, height: header.height, bits: 8, channels: header.components, metadata: header.metadata };
+}
+
+const PNG_CHANNELS: Readonly<Record<number, number>> = { 0: 1, 2: 3, 3: 3, 4: 2, 6: 4 };
+
+async function fromPng(bytes: Uint8Array, name: string): Promise<Header> {
+  const header = await readPngHeader(bytes, name);
+  return {
+    width: header.width,
+    height: header.height,
+    bits: header.bits === 16 ? 16 : 8,
+    channels: PNG_CHANNELS[header.colourType] ?? 3,
+    metadata: header.metadata,
+  };
+}
+
+/** Decodes a picture's pixels, the right way up, at their own depth and in their own colour space. */
+export async function readPixels(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
+  const stored = info.format === 'jpeg' ? await decodeJpeg(bytes, name) : decodePng(bytes, name);
+  return orientRaster(stored, info.orientation);
+}

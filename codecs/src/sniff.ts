@@ -1,0 +1,76 @@
+import { hasAscii, PictureFileError } from './bytes';
+
+/** Picture formats that are read. */
+export type PictureFormat = 'jpeg' | 'png';
+
+const RAW_ENDINGS = [
+  'cr2',
+  'cr3',
+  'crw',
+  'nef',
+  'nrw',
+  'arw',
+  'sr2',
+  'srf',
+  'dng',
+  'raf',
+  'orf',
+  'rw2',
+  'pef',
+  'srw',
+  'x3f',
+  '3fr',
+  'iiq',
+  'erf',
+  'mef',
+  'mos',
+  'kdc',
+  'dcr',
+  'rwl',
+];
+const FORMAT_NAMES = 'JPEG and PNG pictures can be opened.';
+
+/**
+ * What kind of picture some bytes are, by their first bytes; the file's name only helps with the wording of a refusal.
+ * @throws PictureFileError for anything that is not readable, in a plain sentence
+ */
+export function sniffFormat(bytes: Uint8Array, name: string): PictureFormat {
+  if (bytes.length === 0)
+    throw new PictureFileError(
+      'empty-file',
+      `${name} is empty (0 bytes).`,
+      'Copy it again from the card or the disk; nothing else was changed.',
+    );
+  if (bytes[0] === 0xff && bytes[1] === 0xd8 && bytes[2] === 0xff) return 'jpeg';
+  if (hasAscii(bytes, 1, 'PNG\r\n\x1a\n') && bytes[0] === 0x89) return 'png';
+  const ending = name.toLowerCase().split('.').pop() ?? '';
+  const tiffLike = hasAscii(bytes, 0, 'II*\0') || hasAscii(bytes, 0, 'MM\0*') || hasAscii(bytes, 0, 'IIRO') || hasAscii(bytes, 0, 'IIU\0');
+  const raw =
+    RAW_ENDINGS.includes(ending) || hasAscii(bytes, 0, 'FUJIFILMCCD-RAW') || hasAscii(bytes, 4, 'ftypcrx') || hasAscii(bytes, 8, 'CR\x02');
+  if (raw)
+    throw new PictureFileError(
+      'camera-raw',
+      `${name} is a camera raw file.`,
+      'Develop it to a picture first (a 16-bit PNG keeps everything), then open that; the raw file is untouched.',
+    );
+  const known = tiffLike
+    ? 'a TIFF'
+    : hasAscii(bytes, 8, 'WEBP')
+      ? 'a WebP picture'
+      : hasAscii(bytes, 4, 'ftyp')
+        ? 'an HEIC, AVIF or video file'
+        : hasAscii(bytes, 0, 'GIF8')
+          ? 'a GIF'
+          : hasAscii(bytes, 0, '%PDF')
+            ? 'a PDF'
+            : hasAscii(bytes, 0, 'PK')
+              ? 'a zip archive'
+              : null;
+  if (known)
+    throw new PictureFileError('format-unknown', `${name} is ${known}, which cannot be opened.`, `${FORMAT_NAMES} The file is untouched.`);
+  throw new PictureFileError(
+    'not-a-picture',
+    `${name} is not a picture: its contents are something else than its name says.`,
+    `${FORMAT_NAMES} The file is untouched.`,
+  );
+}

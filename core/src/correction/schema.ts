@@ -1,0 +1,155 @@
+import * as z from 'zod';
+
+const finite = z.number();
+const point = z.tuple([finite, finite]);
+const positive = z.number().positive();
+const angle = z.number().min(-180).max(180);
+
+const noneModel = z.object({ kind: z.literal('none') });
+const brownConradyModel = z.object({
+  kind: z.literal('brown-conrady'),
+  fx: positive,
+  fy: positive,
+  cx: finite,
+  cy: finite,
+  k1: finite.default(0),
+  k2: finite.default(0),
+  p1: finite.default(0),
+  p2: finite.default(0),
+  k3: finite.default(0),
+});
+const divisionModel = z.object({ kind: z.literal('division'), cx: finite, cy: finite, l1: finite, l2: finite.default(0) });
+const radialModel = z.object({ kind: z.literal('radial'), cx: finite, cy: finite, k1: finite, k2: finite.default(0) });
+const fisheyeModel = z.object({
+  kind: z.literal('fisheye'),
+  fx: positive,
+  fy: positive,
+  cx: finite,
+  cy: finite,
+  k1: finite.default(0),
+  k2: finite.default(0),
+  k3: finite.default(0),
+  k4: finite.default(0),
+});
+/** Lens model: what bends straight lines; parameters in px of the picture or in half diagonals, see each model's file. */
+export const lensModelSchema = z.discriminatedUnion('kind', [noneModel, brownConradyModel, divisionModel, radialModel, fisheyeModel]);
+
+/** A reference line; ends in picture px; stated angle in degrees, positive anticlockwise as seen. */
+export const referenceSchema = z.object({
+  id: z.string().min(1),
+  kind: z.enum(['plumb', 'level', 'return', 'eye']),
+  a: point,
+  b: point,
+  statedAngle: angle.default(0),
+  used: z.boolean().default(true),
+});
+
+const panelSizeSchema = z.union([
+  z.object({ width: positive, height: positive, unit: z.enum(['mm', 'cm', 'm', 'in', 'ft']).optional() }),
+  z.object({ ratio: positive }),
+  z.null(),
+]);
+
+/** A rectangle in reality; corners in picture px in any order; margins in percent of that side or in the size's unit. */
+export const panelSchema = z.object({
+  id: z.string().min(1),
+  corners: z.tuple([point, point, point, point]),
+  size: panelSizeSchema.default(null),
+  margins: z.object({ top: finite.default(0), right: finite.default(0), bottom: finite.default(0), left: finite.default(0) }).prefault({}),
+  used: z.boolean().default(true),
+});
+
+const stanceSchema = z.object({
+  from: z.enum(['hand', 'references', 'panel']).default('hand'),
+  may: z.enum(['turn-only', 'stand-plumb', 'square-on']).default('square-on'),
+  front: z.enum(['wall', 'floor', 'ceiling', 'sheet']).default('wall'),
+  roll: angle.default(0),
+  tilt: z.number().min(-89).max(89).default(0),
+  swing: z.number().min(-89).max(89).default(0),
+  aspect: z.number().min(0.1).max(10).default(1),
+  shear: z.number().min(-60).max(60).default(0),
+  adjust: z.object({ roll: angle.default(0), tilt: angle.default(0), swing: angle.default(0) }).prefault({}),
+  pull: z.object({ scale: positive.default(1), shift: point.default([0, 0]) }).prefault({}),
+  strength: z.object({ tilt: z.number().min(-2).max(3).default(1), swing: z.number().min(-2).max(3).default(1) }).prefault({}),
+  aim: z.object({ roll: angle.default(0), tilt: angle.default(0), swing: angle.default(0) }).prefault({}),
+  quarterTurns: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]).default(0),
+  flipX: z.boolean().default(false),
+  flipY: z.boolean().default(false),
+});
+
+/** Rectangle by its top left corner; plane px in the crop. */
+export const rectSchema = z.object({ x: finite, y: finite, width: positive, height: positive });
+
+const cropSchema = z.object({
+  edges: z.enum(['clear', 'keep', 'fill']).default('clear'),
+  ratio: z.union([z.literal('as-taken'), z.literal('free'), positive]).default('as-taken'),
+  around: z.enum(['picture', 'frame', 'keep', 'panel']).default('picture'),
+  rect: rectSchema.optional(),
+  keep: z.array(z.object({ id: z.string().min(1), x: finite, y: finite, width: positive, height: positive })).default([]),
+});
+
+const outputSizeSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('natural') }),
+  z.object({ kind: z.literal('long-edge'), px: z.number().int().min(1).max(32767) }),
+  z.object({ kind: z.literal('exact'), width: z.number().int().min(1).max(32767), height: z.number().int().min(1).max(32767) }),
+  z.object({ kind: z.literal('print'), width: positive, height: positive, unit: z.enum(['mm', 'cm', 'in']), ppi: positive }),
+  z.object({ kind: z.literal('no-enlargement') }),
+  z.object({ kind: z.literal('scale'), oneTo: positive, ppi: positive }),
+]);
+
+/** The correction document, version 1. Angles in degrees, positions in picture px unless said otherwise. */
+export const correctionSchema = z.object({
+  format: z.literal('able-plumb/correction'),
+  version: z.literal(1),
+  picture: z.object({
+    name: z.string().default(''),
+    width: z.number().int().min(1).max(32767),
+    height: z.number().int().min(1).max(32767),
+    sha256: z
+      .string()
+      .regex(/^[0-9a-f]{64}$/)
+      .optional(),
+  }),
+  camera: z
+    .object({
+      focalPx: positive.optional(),
+      focalFrom: z.enum(['metadata', 'profile', 'references', 'typed', 'assumed']).default('assumed'),
+      centre: point.optional(),
+      centreFrom: z.enum(['middle', 'profile', 'references', 'typed']).default('middle'),
+      flat: z.boolean().default(false),
+    })
+    .prefault({}),
+  lens: z
+    .object({
+      on: z.boolean().default(true),
+      profile: z.string().nullable().default(null),
+      model: lensModelSchema.default({ kind: 'none' }),
+      edges: z.array(z.object({ id: z.string().min(1), points: z.array(point).min(2) })).default([]),
+    })
+    .prefault({}),
+  references: z.array(referenceSchema).default([]),
+  panels: z.array(panelSchema).default([]),
+  stance: stanceSchema.prefault({}),
+  ease: z.object({}).prefault({}),
+  crop: cropSchema.prefault({}),
+  output: z
+    .object({
+      size: outputSizeSchema.default({ kind: 'natural' }),
+      filter: z.enum(['bilinear', 'bicubic', 'mitchell', 'lanczos3']).default('lanczos3'),
+      background: z.union([z.literal('transparent'), z.string().regex(/^#[0-9a-fA-F]{6}$/)]).default('transparent'),
+    })
+    .prefault({}),
+});
+
+/** The correction document with every default filled in. */
+export type Correction = z.output<typeof correctionSchema>;
+/** The correction document as it may be written by hand: most fields optional. */
+export type CorrectionInput = z.input<typeof correctionSchema>;
+export type LensModel = z.output<typeof lensModelSchema>;
+export type Reference = z.output<typeof referenceSchema>;
+export type Panel = z.output<typeof panelSchema>;
+export type ReferenceKind = Reference['kind'];
+export type Stance = Correction['stance'];
+export type Crop = Correction['crop'];
+export type OutputSize = Correction['output']['size'];
+export type FilterName = Correction['output']['filter'];

@@ -1,0 +1,52 @@
+import type { Correction } from '../correction/schema';
+import type { Rect, Size } from '../picture/point';
+import { PlumbError } from '../picture/failure';
+
+const MM_PER: Readonly<Record<'mm' | 'cm' | 'in', number>> = { mm: 1, cm: 10, in: 25.4 };
+
+/** Largest side and area of an exported picture. */
+export const LARGEST_SIDE = 32767;
+export const LARGEST_AREA = 300e6;
+
+/**
+ * Size of the exported file in whole px. `natural`: one output px for one px of the plane.
+ * @param peakEnlargement largest local enlargement inside the crop; used by `no-enlargement`
+ * @throws PlumbError when the file would be larger than can be written
+ */
+export function outputSize(correction: Correction, crop: Rect, peakEnlargement: () => number): Size {
+  const wanted = sizeFor(correction, crop, peakEnlargement);
+  const size = { width: Math.max(1, wanted.width), height: Math.max(1, wanted.height) };
+  if (size.width > LARGEST_SIDE || size.height > LARGEST_SIDE || size.width * size.height > LARGEST_AREA) {
+    throw new PlumbError(
+      'output-too-large',
+      `The result would be ${size.width} x ${size.height} px; 32767 px a side and 300 megapixels are the limit.`,
+      'Choose a smaller output size.',
+    );
+  }
+  return size;
+}
+
+function sizeFor(correction: Correction, crop: Rect, peakEnlargement: () => number): Size {
+  const { size } = correction.output;
+  const scaled = (s: number): Size => ({ width: Math.round(crop.width * s), height: Math.round(crop.height * s) });
+  switch (size.kind) {
+    case 'natural':
+      return { width: Math.floor(crop.width + 1e-6), height: Math.floor(crop.height + 1e-6) };
+    case 'long-edge':
+      return scaled(size.px / Math.max(crop.width, crop.height));
+    case 'exact':
+      return { width: size.width, height: size.height };
+    case 'print': {
+      const px = (length: number): number => Math.round((length * MM_PER[size.unit] * size.ppi) / 25.4);
+      return { width: px(size.width), height: px(size.height) };
+    }
+    case 'no-enlargement':
+      return scaled(Math.min(1, 1 / peakEnlargement()));
+    case 'scale':
+      throw new PlumbError(
+        'no-scale',
+        'The plane has no scale: no panel of this picture has a typed size.',
+        'Mark a panel and type its size, or choose another output size.',
+      );
+  }
+}

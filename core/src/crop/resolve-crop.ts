@@ -1,0 +1,100 @@
+import type { Correction } from '../correction/schema';
+import { PlumbError } from '../picture/failure';
+import { boundsOf } from '../picture/polygon';
+import { rectAround, rectCentre, type Point, type Rect } from '../picture/point';
+import { toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { halfWidthAbout, isClear, largestRectangle } from './largest-rectangle';
+import { ratioOf } from './proportions';
+
+/** The crop asked for cannot be had; the message says what would make it possible. */
+export class CropImpossibleError extends PlumbError {
+  constructor(message: string, remedy: string) {
+    super('crop-impossible', message, remedy);
+    this.name = 'CropImpossibleError';
+  }
+}
+
+/** Slack when a typed or dragged rectangle is judged clear, px: an empty pixel's centre is half a pixel away from it. */
+const CLEAR_SLACK_PX = 0.05;
+
+/**
+ * The rectangle that is exported, on the plane, px: what the user asked for when it can be had, re-fitted when it must stay clear and
+ * would not, or computed from the crop's three answers. Never written back into the document.
+ *
+ * @throws CropImpossibleError with the way out
+ */
+export function resolveCrop(correction: Correction, warp: PlaneWarp): Rect {
+  const { crop } = correction;
+  const outline = warp.outline;
+  if (outline.length < 3)
+    throw new CropImpossibleError('Nothing of the picture can be seen from this stance.', 'Take back some tilt or swing.');
+  if (crop.rect) {
+    if (crop.edges !== 'clear' || isClear(outline, crop.rect, CLEAR_SLACK_PX)) return crop.rect;
+    const centre = rectCentre(crop.rect);
+    const ratio = crop.rect.width / crop.rect.height;
+    const half = halfWidthAbout(outline, centre, ratio);
+    if (half < 0.5) {
+      throw new CropImpossibleError(
+        'The crop has no place clear of empty edges about its centre.',
+        'Move the crop onto the picture, keep the empty edges, or trim again.',
+      );
+    }
+    return rectAround(centre, Math.min(crop.rect.width, 2 * half), Math.min(crop.rect.height, (2 * half) / ratio));
+  }
+  const ratio = ratioOf(crop.ratio, warp.turnedSize);
+  if (crop.edges === 'clear') return clearTrim(correction, warp, ratio);
+  if (crop.around === 'frame') {
+    const middle = toPlane(warp, [warp.pictureSize.width / 2, warp.pictureSize.height / 2]) ?? rectCentre(boundsOf(outline));
+    return withRatio(
+      rectAround(middle, warp.turnedSize.width, warp.turnedSize.height),
+      ratio === undefined || crop.ratio === 'as-taken' ? undefined : ratio,
+    );
+  }
+  const bounds = boundsOf(outline);
+  return crop.ratio === 'as-taken' || ratio === undefined ? bounds : around(bounds, ratio);
+}
+
+function clearTrim(correction: Correction, warp: PlaneWarp, ratio: number | undefined): Rect {
+  const { crop } = correction;
+  const contain = crop.around === 'keep' ? keepBoxesOnPlane(correction, warp) : [];
+  let rect: Rect | null;
+  if (crop.around === 'frame') {
+    const middle = toPlane(warp, [warp.pictureSize.width / 2, warp.pictureSize.height / 2]) ?? rectCentre(boundsOf(warp.outline));
+    rect = largestRectangle(warp.outline, { ratio, centre: middle });
+  } else {
+    rect = largestRectangle(warp.outline, { ratio, contain });
+  }
+  if (!rect || rect.width < 1 || rect.height < 1) {
+    throw new CropImpossibleError(
+      contain.length > 0 ? 'No crop clear of empty edges holds the keep box.' : 'No crop clear of empty edges is left.',
+      'Keep the empty edges, choose other proportions, or hold the correction back.',
+    );
+  }
+  return rect;
+}
+
+/** Keep boxes as rectangles on the plane: the bounds of their mapped corners. */
+export function keepBoxesOnPlane(correction: Correction, warp: PlaneWarp): Rect[] {
+  return correction.crop.keep.map((k) => {
+    const corners: readonly Point[] = [
+      [k.x, k.y],
+      [k.x + k.width, k.y],
+      [k.x + k.width, k.y + k.height],
+      [k.x, k.y + k.height],
+    ];
+    return boundsOf(corners.map((corner) => toPlane(warp, corner)).filter((p) => p !== null));
+  });
+}
+
+/** Largest rectangle of a ratio inside `rect`, same centre. */
+function withRatio(rect: Rect, ratio: number | undefined): Rect {
+  if (ratio === undefined) return rect;
+  const width = Math.min(rect.width, rect.height * ratio);
+  return rectAround(rectCentre(rect), width, width / ratio);
+}
+
+/** Smallest rectangle of a ratio around `rect`, same centre. */
+function around(rect: Rect, ratio: number): Rect {
+  const width = Math.max(rect.width, rect.height * ratio);
+  return rectAround(rectCentre(rect), width, width / ratio);
+}

@@ -1,0 +1,141 @@
+import type { Correction, Reference } from '../correction/schema';
+import type { PlaneWarp } from '../warp/plane-warp';
+import { planeWarp, toPicture, toPlane } from '../warp/plane-warp';
+import { kindBySlope } from '../picture/line-angle';
+import { multiply3, rotationZ, transpose3 } from '../linear/mat3';
+import { attitudeFromRotation, rotationFromAttitude, type Attitude } from '../stance/attitude';
+import { normaliseQuarterTurns, turnPoint, turnedSize } from '../picture/quarter-turns';
+import { rectAround, rectCentre, type Point, type Size } from '../picture/point';
+import { solveCorrection } from '../stance/solve-correction';
+
+const sizeOf = (c: Correction): Size => c.picture;
+
+/** Next free reference id: r1, r2, ... */
+export function nextReferenceId(references: readonly Reference[]): string {
+  const largest = references.reduce((most, r) => Math.max(most, Number(/^r(\d+)$/.exec(r.id)?.[1] ?? 0)), 0);
+  return `r${largest + 1}`;
+}
+
+/** A reference between two picture points, its kind by its slope in the turned picture. */
+export function newReference(correction: Correction, a: Point, b: Point): Reference {
+  const turn = (p: Point): Point => turnPoint(p, sizeOf(correction), correction.stance.quarterTurns);
+  return {
+    id: nextReferenceId(correction.references),
+    kind: kindBySlope(turn(a), turn(b)),
+    a: [...a],
+    b: [...b],
+    statedAngle: 0,
+    used: true,
+  };
+}
+
+/** The document with other references, solved anew; a crop by hand stays over the same picture point. */
+export function withReferences(correction: Correction, references: readonly Reference[]): Correction {
+  const solved = solveCorrection({ ...correction, references: [...references] }, sizeOf(correction)).correction;
+  return keepCropInPlace(correction, solved);
+}
+
+/** The document with one reference changed. */
+export const withReference = (correction: Correction, id: string, change: Partial<Reference>): Correction =>
+  withReferences(
+    correction,
+    correction.references.map((r) => (r.id === id ? { ...r, ...change } : r)),
+  );
+
+/** What the hand adds to roll, degrees; a crop by hand stays over the same picture point. */
+export function withRollAdjust(correction: Correction, rollDeg: number): Correction {
+  const roll = Math.max(-180, Math.min(180, Math.round(rollDeg * 1e6) / 1e6));
+  const next: Correction = { ...correction, stance: { ...correction.stance, adjust: { ...correction.stance.adjust, roll } } };
+  return keepCropInPlace(correction, next);
+}
+
+/** A rectangle by hand keeps its size and the picture point under its centre when the geometry under it changes. */
+export function keepCropInPlace(before: Correction, after: Correction): Correction {
+  const { rect } = after.crop;
+  if (!rect) return after;
+  try {
+    const point = toPicture(planeWarp(before, sizeOf(before)), rectCentre(rect));
+    const centre = point && toPlane(planeWarp(after, sizeOf(after)), point);
+    return centre ? { ...after, crop: { ...after.crop, rect: rectAround(centre, rect.width, rect.height) } } : after;
+  } catch {
+    return after;
+  }
+}
+
+/**
+ * The document after clockwise quarter turns: what is seen turns. References keep pointing at the same picture points and change their
+ * kind with the turn; a stance by hand is re-expressed; a crop by hand turns along.
+ */
+export function withQuarterTurn(correction: Correction, by: number): Correction {
+  const turns = normaliseQuarterTurns(by);
+  if (turns === 0) return correction;
+  const { stance, crop } = correction;
+  const swapsAxes = turns % 2 === 1;
+  const swapKind = (kind: Reference['kind']): Reference['kind'] => (kind === 'plumb' ? 'level' : kind === 'level' ? 'plumb' : kind);
+  const references = correction.references.map((r) => (swapsAxes ? { ...r, kind: swapKind(r.kind) } : r));
+  const turned: Correction = solveCorrection(
+    {
+      ...correction,
+      references,
+      stance: {
+        ...stance,
+        quarterTurns: normaliseQuarterTurns(stance.quarterTurns + turns),
+        ...turnedStance(stance, turns),
+        ...(swapsAxes ? { flipX: stance.flipY, flipY: stance.flipX, aspect: 1 / stance.aspect } : {}),
+      },
+      crop: { ...crop, ...(typeof crop.ratio === 'number' && swapsAxes ? { ratio: 1 / crop.ratio } : {}) },
+    },
+    sizeOf(correction),
+  ).correction;
+  if (!crop.rect) return turned;
+  // the plane's origin is the picture's middle: turn the rectangle about it
+  const c = rectCentre(crop.rect);
+  const centre: Point = turns === 1 ? [-c[1], c[0]] : turns === 2 ? [-c[0], -c[1]] : [c[1], -c[0]];
+  const [w, h] = swapsAxes ? [crop.rect.height, crop.rect.width] : [crop.rect.width, crop.rect.height];
+  return { ...turned, crop: { ...turned.crop, rect: rectAround(centre, w, h) } };
+}
+
+/**
+ * A stance seen from the turned picture: R' = Rz R Rz^-1, exact at full strength. By hand, all of it ends in `adjust`; from references,
+ * the references solve it anew and only what the hand added is turned.
+ */
+function turnedStance(stance: Correction['stance'], turns: number): Partial<Correction['stance']> {
+  const about = rotationZ((turns * Math.PI) / 2);
+  const turnAttitude = (a: Attitude): Attitude => attitudeFromRotation(multiply3(about, rotationFromAttitude(a), transpose3(about)));
+  const { roll, tilt, swing, adjust } = stance;
+  const strength = turns % 2 === 1 ? { tilt: stance.strength.swing, swing: stance.strength.tilt } : stance.strength;
+  if (stance.from === 'references') return { strength, adjust: turnAttitude(adjust) };
+  const all = turnAttitude({ roll: roll + adjust.roll, tilt: tilt + adjust.tilt, swing: swing + adjust.swing });
+  return { strength, roll: 0, tilt: 0, swing: 0, adjust: all };
+}
+
+/** The document with held proportions; a crop by hand takes them about its centre with the same area. */
+export function withRatio(correction: Correction, ratio: Correction['crop']['ratio']): Correction {
+  const { rect, ...rest } = correction.crop;
+  if (!rect || ratio === 'free') return { ...correction, crop: { ...rest, ratio, ...(rect ? { rect } : {}) } };
+  const turned = turnedSize(sizeOf(correction), correction.stance.quarterTurns);
+  const value = ratio === 'as-taken' ? turned.width / turned.height : ratio;
+  const area = rect.width * rect.height;
+  return { ...correction, crop: { ...rest, ratio, rect: rectAround(rectCentre(rect), Math.sqrt(area * value), Math.sqrt(area / value)) } };
+}
+
+/** A crop computed from its answers again: what was dragged is dropped. */
+export function withTrim(correction: Correction, answers: Partial<Pick<Correction['crop'], 'edges' | 'around' | 'ratio'>>): Correction {
+  const { rect: _dropped, ...crop } = correction.crop;
+  return { ...correction, crop: { ...crop, ...answers } };
+}
+
+/** A crop by hand, plane px. */
+export const withCropRect = (correction: Correction, rect: Correction['crop']['rect']): Correction =>
+  rect ? { ...correction, crop: { ...correction.crop, rect } } : withTrim(correction, {});
+
+/** The line moved on the stage: both ends by the same way on the plane, or one end to a plane point; null without an image there. */
+export function movedReference(warp: PlaneWarp, reference: Reference, which: 'a' | 'b' | 'both', by: Point): Reference | null {
+  const move = (p: Point): Point | null => {
+    const at = toPlane(warp, p);
+    return at && toPicture(warp, [at[0] + by[0], at[1] + by[1]]);
+  };
+  const a = which === 'b' ? reference.a : move(reference.a);
+  const b = which === 'a' ? reference.b : move(reference.b);
+  return a && b ? { ...reference, a: [a[0], a[1]], b: [b[0], b[1]] } : null;
+}

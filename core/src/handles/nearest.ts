@@ -1,0 +1,24 @@
+import { distance, type Point } from '../picture/point';
+
+/** The handle nearest to a pointer within `reach`; where two overlap the nearer wins, and `after` (the last pick) yields to the next. */
+export function nearestHandle<T extends { readonly id: string; readonly at: Point }>(
+  handles: readonly T[],
+  pointer: Point,
+  reach: number,
+  after?: string,
+): T | null {
+  const near = handles
+    .map((handle) => ({ handle, d: distance(handle.at, pointer) }))
+    .filter(({ d }) => d <= reach)
+    .sort((p, q) => p.d - q.d);
+  if (near.length > 1 && near[0]?.handle.id === after) return near[1]?.handle ?? null;
+  return near[0]?.handle ?? null;
+}
+
+/** Distance from a point to a segment, in the points' own unit. */
+export function distanceToSegment(p: Point, a: Point, b: Point): number {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  const lengthSq = dx * dx + dy * dy;
+  const t = lengthSq === 0 ? 0 : Math.max(0, Math.min(1, ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / lengthSq));
+  return distance(p, [a[0] + t * dx, a[1] + t * dy]);
+}

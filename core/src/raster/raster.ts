@@ -1,0 +1,90 @@
+import { PlumbError } from '../picture/failure';
+
+/** Pixels in memory: rows from the top, channels interleaved, straight (not premultiplied) alpha last where there are 2 or 4 channels. */
+export interface Raster {
+  readonly width: number;
+  readonly height: number;
+  /** 1 grey, 2 grey and alpha, 3 RGB, 4 RGB and alpha. */
+  readonly channels: 1 | 2 | 3 | 4;
+  readonly data: Uint8Array | Uint8ClampedArray | Uint16Array;
+}
+
+/** Largest sample value of a raster: 255 or 65535. */
+export const largestSample = (raster: Pick<Raster, 'data'>): number => (raster.data instanceof Uint16Array ? 65535 : 255);
+
+/** Whether a raster carries alpha. */
+export const hasAlpha = (raster: Pick<Raster, 'channels'>): boolean => raster.channels === 2 || raster.channels === 4;
+
+/** An empty raster of the same kind of samples as `like`. */
+export function blankRaster(width: number, height: number, channels: Raster['channels'], bits: 8 | 16): Raster {
+  const length = width * height * channels;
+  return { width, height, channels, data: bits === 16 ? new Uint16Array(length) : new Uint8Array(length) };
+}
+
+/**
+ * Turns pixels the right way up for an EXIF orientation value.
+ * @param orientation 1..8 (CIPA DC-008, tag 0x0112)
+ */
+export function orientRaster(raster: Raster, orientation: number): Raster {
+  if (orientation === 1) return raster;
+  if (!(orientation >= 2 && orientation <= 8)) throw new PlumbError('orientation', `The orientation value ${orientation} does not exist.`);
+  const { width, height, channels, data } = raster;
+  const swaps = orientation >= 5;
+  const [w, h] = swaps ? [height, width] : [width, height];
+  const out = data instanceof Uint16Array ? new Uint16Array(data.length) : new Uint8Array(data.length);
+  // stored x, y of an upright pixel (i, j) as base + i * stepI + j * stepJ, counted in pixels
+  const last = { x: width - 1, y: (height - 1) * width };
+  const steps: Readonly<Record<number, readonly [number, number, number]>> = {
+    2: [last.x, -1, width],
+    3: [last.x + last.y, -1, -width],
+    4: [last.y, 1, -width],
+    5: [0, width, 1],
+    6: [last.y, -width, 1],
+    7: [last.x + last.y, -width, -1],
+    8: [last.x, width, -1],
+  };
+  const [base, stepI, stepJ] = steps[orientation] as readonly [number, number, number];
+  let to = 0;
+  for (let j = 0; j < h; j += 1) {
+    let from = (base + j * stepJ) * channels;
+    for (let i = 0; i < w; i += 1) {
+      for (let c = 0; c < channels; c += 1) out[to + c] = data[from + c] as number;
+      to += channels;
+      from += stepI * channels;
+    }
+  }
+  return { width: w, height: h, channels, data: out };
+}
+
+/** Half the size, each pixel the mean of four (alpha weighs colour); odd last rows and columns are merged inwards. */
+export function halveRaster(raster: Raster): Raster {
+  const { width, height, channels, data } = raster;
+  const [w, h] = [Math.max(1, width >> 1), Math.max(1, height >> 1)];
+  const out = data instanceof Uint16Array ? new Uint16Array(w * h * channels) : new Uint8Array(w * h * channels);
+  const alpha = hasAlpha(raster) ? channels - 1 : -1;
+  const right = width > 1 ? channels : 0;
+  const below = height > 1 ? width * channels : 0;
+  for (let j = 0; j < h; j += 1) {
+    for (let i = 0; i < w; i += 1) {
+      const from = (2 * j * width + 2 * i) * channels;
+      const to = (j * w + i) * channels;
+      if (alpha < 0) {
+        for (let c = 0; c < channels; c += 1) {
+          const k = from + c;
+          out[to + c] =
+            ((data[k] as number) + (data[k + right] as number) + (data[k + below] as number) + (data[k + below + right] as number) + 2) >>
+            2;
+        }
+        continue;
+      }
+      const taps = [from, from + right, from + below, from + below + right];
+      const total = taps.reduce((sum, k) => sum + (data[k + alpha] as number), 0);
+      for (let c = 0; c < alpha; c += 1) {
+        out[to + c] =
+          total === 0 ? 0 : Math.round(taps.reduce((sum, k) => sum + (data[k + c] as number) * (data[k + alpha] as number), 0) / total);
+      }
+      out[to + alpha] = Math.round(total / 4);
+    }
+  }
+  return { width: w, height: h, channels, data: out };
+}

@@ -1,0 +1,75 @@
+import type { Correction } from '../correction/schema';
+import type { Warp } from '../crop/compose-warp';
+import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
+import { resampleRows } from './resample';
+
+/** A picture made ready for export: the source (halved when the result is much smaller) and how many times it was halved. */
+export interface PreparedSource {
+  readonly raster: Raster;
+  readonly halvings: number;
+}
+
+/** Halves the source while the result is smaller than a sixteenth, so that kernels stay narrow; the original size otherwise. */
+export function prepareSource(source: Raster, warp: Warp): PreparedSource {
+  let raster = source;
+  let halvings = 0;
+  let shrink = Math.min(warp.crop.width / warp.outputSize.width, warp.crop.height / warp.outputSize.height);
+  while (shrink > 8 && Math.min(raster.width, raster.height) > 16) {
+    raster = halveRaster(raster);
+    halvings += 1;
+    shrink /= 2;
+  }
+  return { raster, halvings };
+}
+
+/** Channels of the result: with alpha when the source has it, or when edges may be empty and are to be transparent. */
+export function resultChannels(source: Raster, correction: Correction, formatHasAlpha: boolean): Raster['channels'] {
+  const wants =
+    formatHasAlpha && (hasAlpha(source) || (correction.crop.edges !== 'clear' && correction.output.background === 'transparent'));
+  const grey = source.channels <= 2;
+  return grey ? (wants ? 2 : 1) : wants ? 4 : 3;
+}
+
+/** Background as samples of the source's depth; white where a format without transparency needs a colour and none was chosen. */
+export function backgroundSamples(correction: Correction, source: Raster, channels: Raster['channels']): readonly number[] | 'transparent' {
+  const { background } = correction.output;
+  if (background === 'transparent' && (channels === 2 || channels === 4)) return 'transparent';
+  const hex = background === 'transparent' ? '#ffffff' : background;
+  const scale = largestSample(source) / 255;
+  const rgb = [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) * scale);
+  if (channels >= 3) return rgb;
+  const [r, g, b] = rgb as [number, number, number];
+  return [Math.round(0.2126 * r + 0.7152 * g + 0.0722 * b)];
+}
+
+/** Rows of the exported file, once resampled from the original. */
+export function renderRows(
+  prepared: PreparedSource,
+  warp: Warp,
+  correction: Correction,
+  channels: Raster['channels'],
+  fromRow: number,
+  toRow: number,
+): Uint8Array | Uint16Array {
+  const { raster, halvings } = prepared;
+  const sx = raster.width / warp.pictureSize.width;
+  const sy = raster.height / warp.pictureSize.height;
+  return resampleRows({
+    source: raster,
+    map:
+      halvings === 0
+        ? warp.outputToPicture
+        : (x, y, out) => {
+            if (!warp.outputToPicture(x, y, out)) return false;
+            out[0] = (out[0] as number) * sx;
+            out[1] = (out[1] as number) * sy;
+            return true;
+          },
+    filter: correction.output.filter,
+    width: warp.outputSize.width,
+    fromRow,
+    toRow,
+    background: backgroundSamples(correction, raster, channels),
+    outChannels: channels,
+  });
+}

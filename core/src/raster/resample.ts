@@ -1,0 +1,235 @@
+import type { FilterName } from '../correction/schema';
+import { FILTERS, PHASES, phaseTable, tabulate, tabulated } from './filters';
+import { hasAlpha, largestSample, type Raster } from './raster';
+
+/** Where an output position lies in the source: writes x, y (source px, pixel centres at .5); false where there is nothing. */
+export type PositionMap = (x: number, y: number, out: Float64Array) => boolean;
+
+/** What to resample. */
+export interface ResampleRequest {
+  readonly source: Raster;
+  /** Output -> source, px. */
+  readonly map: PositionMap;
+  readonly filter: FilterName;
+  /** Width of the output, px. */
+  readonly width: number;
+  /** Rows from (inclusive) to (exclusive). */
+  readonly fromRow: number;
+  readonly toRow: number;
+  /** Colour under empty and transparent pixels, one value a colour channel in the source's samples; or 'transparent'. */
+  readonly background: readonly number[] | 'transparent';
+  /** Channels of the result: with alpha only when asked for. */
+  readonly outChannels: Raster['channels'];
+}
+
+/** Side of the cells for which one scale of the kernel holds, px. */
+const CELL = 16;
+/** Beyond this widening the kernel would gather too many pixels; halve the source first. */
+const LARGEST_WIDENING = 16;
+
+const distanceTables = new Map<FilterName, Float64Array>();
+const phaseTables = new Map<FilterName, Float64Array>();
+
+function tableOf(tables: Map<FilterName, Float64Array>, name: FilterName, make: typeof tabulate): Float64Array {
+  const known = tables.get(name);
+  if (known) return known;
+  const made = make(FILTERS[name]);
+  tables.set(name, made);
+  return made;
+}
+
+/**
+ * Resamples a band of rows once, in double precision: the reference against which faster kernels are judged.
+ *
+ * A pixel is empty when its centre maps outside the source; taps beyond the border repeat the border pixel. Colour is weighted by alpha
+ * (premultiplied). Where the result is smaller than the source the kernel is widened, per 16 px cell, by the length of the map's rows.
+ *
+ * @returns rows fromRow..toRow as interleaved samples of the source's depth, `outChannels` a pixel
+ */
+export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array {
+  const { source, map, width, fromRow, toRow, outChannels } = request;
+  const rows = toRow - fromRow;
+  const top = largestSample(source);
+  const out = top === 255 ? new Uint8Array(width * rows * outChannels) : new Uint16Array(width * rows * outChannels);
+  const sampler = makeSampler(request.source, request.filter, outChannels, request.background);
+  const plain = hasAlpha(source) || outChannels !== source.channels ? null : makeInnerSampler(source, request.filter);
+  const position = new Float64Array(2);
+  const cell = new Float64Array(2);
+  for (let j0 = 0; j0 < rows; j0 += CELL) {
+    const j1 = Math.min(rows, j0 + CELL);
+    for (let i0 = 0; i0 < width; i0 += CELL) {
+      const i1 = Math.min(width, i0 + CELL);
+      widening(map, i0 + CELL / 2, fromRow + j0 + CELL / 2, cell);
+      const wx = cell[0] as number;
+      const wy = cell[1] as number;
+      const inner = plain && wx === 1 && wy === 1;
+      for (let j = j0; j < j1; j += 1) {
+        for (let i = i0; i < i1; i += 1) {
+          const to = (j * width + i) * outChannels;
+          if (map(i + 0.5, fromRow + j + 0.5, position)) {
+            const x = position[0] as number;
+            const y = position[1] as number;
+            if (!(inner && plain(x, y, out, to))) sampler(x, y, wx, wy, out, to);
+          } else sampler(NaN, NaN, 1, 1, out, to);
+        }
+      }
+    }
+  }
+  return out;
+}
+
+/** Widening of the kernel in source x and y at an output position, 1 or more. */
+function widening(map: PositionMap, x: number, y: number, out: Float64Array): void {
+  const p = new Float64Array(2);
+  const read = (dx: number, dy: number): readonly [number, number] | null =>
+    map(x + dx, y + dy, p) ? [p[0] as number, p[1] as number] : null;
+  const [l, r, u, d] = [read(-0.5, 0), read(0.5, 0), read(0, -0.5), read(0, 0.5)];
+  out[0] = 1;
+  out[1] = 1;
+  if (!l || !r || !u || !d) return;
+  const widen = (k: 0 | 1): number => {
+    const scale = Math.hypot(r[k] - l[k], d[k] - u[k]);
+    return scale > 1.001 ? Math.min(LARGEST_WIDENING, scale) : 1;
+  };
+  out[0] = widen(0);
+  out[1] = widen(1);
+}
+
+type InnerSampler = (x: number, y: number, out: Uint8Array | Uint16Array, to: number) => boolean;
+
+/**
+ * The short way for the bulk of a picture: no alpha, no widening, all taps inside. Same arithmetic as the general way, with the weights
+ * of a row of taps interpolated between two phases. Returns false where it does not apply.
+ */
+function makeInnerSampler(source: Raster, name: FilterName): InnerSampler {
+  const { width, height, channels, data } = source;
+  const radius = FILTERS[name].radius;
+  const taps = 2 * radius;
+  const table = tableOf(phaseTables, name, phaseTable);
+  const top = largestSample(source);
+  const stride = width * channels;
+  const wx = new Float64Array(taps);
+  const wy = new Float64Array(taps);
+  const weigh = (fraction: number, weights: Float64Array): void => {
+    const phase = fraction * PHASES;
+    const row = Math.floor(phase);
+    const t = phase - row;
+    const at = row * taps;
+    for (let k = 0; k < taps; k += 1) weights[k] = (table[at + k] as number) * (1 - t) + (table[at + taps + k] as number) * t;
+  };
+  const clampSample = (v: number): number => (v <= 0 ? 0 : v >= top ? top : Math.round(v));
+  return (x, y, out, to) => {
+    const cx = Math.floor(x - 0.5);
+    const cy = Math.floor(y - 0.5);
+    const x0 = cx - radius + 1;
+    const y0 = cy - radius + 1;
+    if (!(x0 >= 0 && y0 >= 0 && x0 + taps <= width && y0 + taps <= height)) return false;
+    weigh(x - 0.5 - cx, wx);
+    weigh(y - 0.5 - cy, wy);
+    let at = y0 * stride + x0 * channels;
+    if (channels === 3) {
+      let r = 0;
+      let g = 0;
+      let b = 0;
+      for (let j = 0; j < taps; j += 1, at += stride) {
+        let hr = 0;
+        let hg = 0;
+        let hb = 0;
+        for (let i = 0, p = at; i < taps; i += 1, p += 3) {
+          const w = wx[i] as number;
+          hr += w * (data[p] as number);
+          hg += w * (data[p + 1] as number);
+          hb += w * (data[p + 2] as number);
+        }
+        const w = wy[j] as number;
+        r += w * hr;
+        g += w * hg;
+        b += w * hb;
+      }
+      out[to] = clampSample(r);
+      out[to + 1] = clampSample(g);
+      out[to + 2] = clampSample(b);
+      return true;
+    }
+    let v = 0;
+    for (let j = 0; j < taps; j += 1, at += stride) {
+      let h = 0;
+      for (let i = 0; i < taps; i += 1) h += (wx[i] as number) * (data[at + i] as number);
+      v += (wy[j] as number) * h;
+    }
+    out[to] = clampSample(v);
+    return true;
+  };
+}
+
+type Sampler = (x: number, y: number, wx: number, wy: number, out: Uint8Array | Uint16Array, to: number) => void;
+
+function makeSampler(source: Raster, name: FilterName, outChannels: number, background: ResampleRequest['background']): Sampler {
+  const { width, height, channels, data } = source;
+  const table = tableOf(distanceTables, name, tabulate);
+  const radius = FILTERS[name].radius;
+  const top = largestSample(source);
+  const alphaIn = hasAlpha(source);
+  const colours = alphaIn ? channels - 1 : channels;
+  const alphaOut = outChannels === 2 || outChannels === 4;
+  const outColours = alphaOut ? outChannels - 1 : outChannels;
+  const behind = background === 'transparent' ? null : background;
+  const weightsX = new Float64Array(2 * Math.ceil(radius * LARGEST_WIDENING) + 4);
+  const weightsY = new Float64Array(weightsX.length);
+  const sums = new Float64Array(4);
+
+  const fill = (weights: Float64Array, first: number, count: number, centre: number, widen: number): number => {
+    let sum = 0;
+    for (let k = 0; k < count; k += 1) {
+      const w = tabulated(table, (first + k + 0.5 - centre) / widen);
+      weights[k] = w;
+      sum += w;
+    }
+    return sum;
+  };
+
+  return (x, y, wx, wy, out, to) => {
+    if (!(x >= 0 && x <= width && y >= 0 && y <= height)) {
+      for (let c = 0; c < outColours; c += 1) out[to + c] = behind ? (behind[Math.min(c, behind.length - 1)] as number) : 0;
+      if (alphaOut) out[to + outColours] = behind ? top : 0;
+      return;
+    }
+    const [rx, ry] = [radius * wx, radius * wy];
+    const x0 = Math.ceil(x - rx - 0.5);
+    const y0 = Math.ceil(y - ry - 0.5);
+    const nx = Math.floor(x + rx - 0.5) - x0 + 1;
+    const ny = Math.floor(y + ry - 0.5) - y0 + 1;
+    const norm = 1 / (fill(weightsX, x0, nx, x, wx) * fill(weightsY, y0, ny, y, wy));
+    let [s0, s1, s2, sa] = [0, 0, 0, 0];
+    const clear = x0 >= 0 && y0 >= 0 && x0 + nx <= width && y0 + ny <= height;
+    for (let j = 0; j < ny; j += 1) {
+      const wj = weightsY[j] as number;
+      if (wj === 0) continue;
+      const row = (clear ? y0 + j : Math.min(height - 1, Math.max(0, y0 + j))) * width;
+      for (let i = 0; i < nx; i += 1) {
+        let w = wj * (weightsX[i] as number);
+        const at = (row + (clear ? x0 + i : Math.min(width - 1, Math.max(0, x0 + i)))) * channels;
+        if (alphaIn) {
+          w *= data[at + colours] as number;
+          sa += w;
+        }
+        s0 += w * (data[at] as number);
+        if (colours === 3) {
+          s1 += w * (data[at + 1] as number);
+          s2 += w * (data[at + 2] as number);
+        }
+      }
+    }
+    sums[0] = s0;
+    sums[1] = s1;
+    sums[2] = s2;
+    const alpha = alphaIn ? Math.min(1, Math.max(0, (sa * norm) / top)) : 1;
+    for (let c = 0; c < outColours; c += 1) {
+      const sum = sums[colours === 1 ? 0 : c] as number;
+      let value = alphaIn ? (sa > 0 ? sum / sa : 0) : sum * norm;
+      if (alphaIn && behind) value = value * alpha + (behind[Math.min(c, behind.length - 1)] as number) * (1 - alpha);
+      out[to + c] = value <= 0 ? 0 : value >= top ? top : Math.round(value);
+    }
+    if (alphaOut) out[to + outColours] = behind ? top : Math.round(alpha * top);
+  };
+}

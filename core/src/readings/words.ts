@@ -1,0 +1,25 @@
+import type { Attitude } from '../stance/attitude';
+
+/** Below this many degrees a movement is not worth a word. */
+const SILENT_DEG = 0.005;
+
+/** Degrees with two decimals and a degree sign; a true minus is never shown, the side is said in words. */
+export const degreesText = (deg: number): string => `${Math.abs(deg).toFixed(2)}°`;
+
+/** The stance in words: "looking up 12.61°, turned left 3.90°, rolled clockwise 1.43°". */
+export function stanceInWords({ roll, tilt, swing }: Attitude): string {
+  const parts = [
+    Math.abs(tilt) >= SILENT_DEG ? `looking ${tilt > 0 ? 'up' : 'down'} ${degreesText(tilt)}` : '',
+    Math.abs(swing) >= SILENT_DEG ? `turned ${swing > 0 ? 'right' : 'left'} ${degreesText(swing)}` : '',
+    Math.abs(roll) >= SILENT_DEG ? `rolled ${roll > 0 ? 'clockwise' : 'anticlockwise'} ${degreesText(roll)}` : '',
+  ].filter((part) => part !== '');
+  const text = parts.join(', ') || 'standing level and square';
+  return text[0]?.toUpperCase() + text.slice(1);
+}
+
+/** A line's lean or slope with its side: "1.48° up to the right", "3.20° to the left", "true". */
+export function lineAngleInWords(kind: 'plumb' | 'level' | 'return' | 'eye', deg: number): string {
+  if (Math.abs(deg) < SILENT_DEG) return kind === 'plumb' ? 'plumb' : 'level';
+  if (kind === 'plumb') return `${degreesText(deg)} ${deg > 0 ? 'left' : 'right'}`;
+  return `${degreesText(deg)} ${deg > 0 ? 'up' : 'down'}`;
+}

@@ -1,0 +1,63 @@
+import { rectCorners, type Point, type Rect } from '../picture/point';
+import { clipPolygon, polygonArea } from '../picture/polygon';
+import type { PlaneWarp } from './plane-warp';
+
+/** What the correction costs inside a crop. */
+export interface Cost {
+  /** Share of the picture's own pixels that the crop keeps, 0..1. */
+  readonly kept: number;
+  /** Largest and median local enlargement (greater singular value of picture -> plane). */
+  readonly peakEnlargement: number;
+  readonly medianEnlargement: number;
+}
+
+const SAMPLES = 17;
+
+/** Singular values s1 >= s2 of the map picture -> plane at a plane point; null without an image. Central differences over one px. */
+export function enlargementAt(warp: PlaneWarp, x: number, y: number): readonly [number, number] | null {
+  const at = [new Float64Array(2), new Float64Array(2), new Float64Array(2), new Float64Array(2)] as const;
+  const h = 0.5;
+  if (!warp.planeToPicture(x + h, y, at[0]) || !warp.planeToPicture(x - h, y, at[1])) return null;
+  if (!warp.planeToPicture(x, y + h, at[2]) || !warp.planeToPicture(x, y - h, at[3])) return null;
+  const d = (p: Float64Array, q: Float64Array, k: number): number => (p[k] as number) - (q[k] as number);
+  const [a, b, c, e] = [d(at[0], at[1], 0), d(at[2], at[3], 0), d(at[0], at[1], 1), d(at[2], at[3], 1)];
+  const sum = a * a + b * b + c * c + e * e;
+  const det = a * e - b * c;
+  const root = Math.sqrt(Math.max(0, sum * sum - 4 * det * det));
+  const [large, small] = [Math.sqrt((sum + root) / 2), Math.sqrt(Math.max(1e-18, (sum - root) / 2))];
+  return [1 / small, 1 / large];
+}
+
+/** Cost of a crop on the plane. */
+export function costOf(warp: PlaneWarp, crop: Rect): Cost {
+  const values: number[] = [];
+  for (let j = 0; j < SAMPLES; j += 1) {
+    for (let i = 0; i < SAMPLES; i += 1) {
+      const s = enlargementAt(warp, crop.x + (crop.width * i) / (SAMPLES - 1), crop.y + (crop.height * j) / (SAMPLES - 1));
+      if (s) values.push(s[0]);
+    }
+  }
+  values.sort((p, q) => p - q);
+  return { kept: keptShare(warp, crop), peakEnlargement: values.at(-1) ?? 1, medianEnlargement: values[values.length >> 1] ?? 1 };
+}
+
+/** Area of the crop's outline in the picture, over the picture's area. */
+function keptShare(warp: PlaneWarp, crop: Rect): number {
+  const { width, height } = warp.pictureSize;
+  const corners = rectCorners(crop);
+  const out = new Float64Array(2);
+  let polygon: Point[] = [];
+  corners.forEach((p, i) => {
+    const q = corners[(i + 1) % 4] as Point;
+    for (let k = 0; k < 16; k += 1) {
+      const t = k / 16;
+      if (warp.planeToPicture(p[0] + (q[0] - p[0]) * t, p[1] + (q[1] - p[1]) * t, out)) polygon.push([out[0] as number, out[1] as number]);
+    }
+  });
+  if (polygon.length < 3) return 0;
+  polygon = clipPolygon(polygon, ([x]) => x);
+  polygon = clipPolygon(polygon, ([x]) => width - x);
+  polygon = clipPolygon(polygon, ([, y]) => y);
+  polygon = clipPolygon(polygon, ([, y]) => height - y);
+  return Math.min(1, polygonArea(polygon) / (width * height));
+}

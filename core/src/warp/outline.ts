@@ -1,0 +1,86 @@
+import { clipPolygon } from '../picture/polygon';
+import type { Point } from '../picture/point';
+import type { PlaneWarp } from './plane-warp';
+
+const START_STEPS = 16;
+const DEEPEST = 7;
+const FLATNESS_PX = 0.01;
+/** Slightly inside the limits at which a point has no image any more, so that the cut itself still has one. */
+const INSIDE = 1 + 1e-6;
+
+/**
+ * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true curve;
+ * parts without an image (too far off the aim or off the lens's axis) are cut away.
+ */
+export function outlineOf(warp: PlaneWarp): Point[] {
+  const { width, height } = warp.pictureSize;
+  const out = new Float64Array(2);
+  let border: Point[] = [
+    [0, 0],
+    [width, 0],
+    [width, height],
+    [0, height],
+  ];
+  const { lens, stance } = warp;
+  if (Number.isFinite(lens.limitRadiusPx)) border = clipToDisc(border, lens.centre, lens.limitRadiusPx);
+  const toIdeal = ([x, y]: Point): Point => {
+    if (warp.pictureToIdeal(x, y, out)) return [out[0] as number, out[1] as number];
+    // a border point just outside the lens's range: pull it inwards
+    const [cx, cy] = lens.centre;
+    for (let s = 1 - 1e-7; s > 0.9; s -= 1e-4) {
+      if (warp.pictureToIdeal(cx + (x - cx) * s, cy + (y - cy) * s, out)) return [out[0] as number, out[1] as number];
+    }
+    return [x, y];
+  };
+  const m = stance.toPlane;
+  const flat = ([x, y]: Point): Point => {
+    const w = m[6] * x + m[7] * y + m[8];
+    return [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
+  };
+  let ideal: Point[] = [];
+  border.forEach((from, i) => {
+    const to = border[(i + 1) % border.length] as Point;
+    ideal.push(...divide(from, to, toIdeal, lens.straight ? 0 : DEEPEST));
+  });
+  ideal = clipPolygon(ideal, ([x, y]) => m[6] * x + m[7] * y + m[8] - 0.1 * stance.w0 * INSIDE);
+  const farthest = stance.focalPx * Math.tan((85 * Math.PI) / 180);
+  if (ideal.some(([x, y]) => Math.hypot(x - stance.centre[0], y - stance.centre[1]) > farthest))
+    ideal = clipToDisc(ideal, stance.centre, farthest);
+  return ideal.map(flat);
+}
+
+/** Points along one side from `from` up to but not including `to`, mapped; halved where the map bends by more than the flatness. */
+function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: number): Point[] {
+  const at = (t: number): Point => [from[0] + (to[0] - from[0]) * t, from[1] + (to[1] - from[1]) * t];
+  const points: Point[] = [];
+  const visit = (t0: number, p0: Point, t1: number, p1: Point, depth: number): void => {
+    if (depth > 0) {
+      const middle = (t0 + t1) / 2;
+      const p = map(at(middle));
+      if (Math.hypot(p[0] - (p0[0] + p1[0]) / 2, p[1] - (p0[1] + p1[1]) / 2) > FLATNESS_PX) {
+        visit(t0, p0, middle, p, depth - 1);
+        visit(middle, p, t1, p1, depth - 1);
+        return;
+      }
+    }
+    points.push(p0);
+  };
+  let p0 = map(from);
+  for (let i = 0; i < START_STEPS; i += 1) {
+    const p1 = map(at((i + 1) / START_STEPS));
+    visit(i / START_STEPS, p0, (i + 1) / START_STEPS, p1, deepest);
+    p0 = p1;
+  }
+  return points;
+}
+
+function clipToDisc(points: readonly Point[], [cx, cy]: Point, radius: number): Point[] {
+  let kept: Point[] = [...points];
+  const SIDES = 256;
+  for (let i = 0; i < SIDES; i += 1) {
+    const [nx, ny] = [Math.cos((2 * Math.PI * i) / SIDES), Math.sin((2 * Math.PI * i) / SIDES)];
+    const limit = radius * Math.cos(Math.PI / SIDES);
+    kept = clipPolygon(kept, ([x, y]) => limit - (nx * (x - cx) + ny * (y - cy)));
+  }
+  return kept;
+}

@@ -1,0 +1,114 @@
+import type { Correction } from '../correction/schema';
+import { lensOf } from '../lens/lens-of';
+import type { LensMap } from '../lens/lens-map';
+import { noLens } from '../lens/none';
+import type { Point, Size } from '../picture/point';
+import { turnedSize } from '../picture/quarter-turns';
+import { stanceHomography, type StanceHomography } from '../stance/stance-homography';
+import { outlineOf } from './outline';
+
+/** Rays farther off the lens's axis than this have no image. */
+const TAN_LARGEST_ANGLE = Math.tan((85 * Math.PI) / 180);
+
+/** Picture <-> plane for one correction: the whole chain but for crop, output size and flips. */
+export interface PlaneWarp {
+  readonly pictureSize: Size;
+  readonly turnedSize: Size;
+  readonly lens: LensMap;
+  readonly stance: StanceHomography;
+  /** Plane -> picture into `out`; false where there is no image (the picture may still not reach there). px. */
+  planeToPicture(x: number, y: number, out: Float64Array): boolean;
+  /** Picture -> plane into `out`; false where there is no image. px. */
+  pictureToPlane(x: number, y: number, out: Float64Array): boolean;
+  /** Picture -> ideal (turned) into `out`; false where there is no image. px. */
+  pictureToIdeal(x: number, y: number, out: Float64Array): boolean;
+  /** The picture's border on the plane: a closed polygon, within 0.02 px of the true curve, cut where there is no image. */
+  readonly outline: readonly Point[];
+}
+
+/** Turned -> picture or the reverse as x' = a x + b y + c, y' = d x + e y + f. */
+function turnCoefficients(size: Size, turns: 0 | 1 | 2 | 3): readonly [number, number, number, number, number, number] {
+  switch (turns) {
+    case 0:
+      return [1, 0, 0, 0, 1, 0];
+    case 1:
+      return [0, -1, size.height, 1, 0, 0];
+    case 2:
+      return [-1, 0, size.width, 0, -1, size.height];
+    case 3:
+      return [0, 1, 0, -1, 0, size.width];
+  }
+}
+
+/**
+ * Composes lens, quarter turns, stance and stretch. The lens acts in picture space before the quarter turns, which is the same map
+ * as turning first with the lens's coefficients turned along.
+ *
+ * @throws StanceBeyondError, LensFoldsError when the correction cannot be shown
+ */
+export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp {
+  const lens = correction.lens.on ? lensOf(correction.lens.model, pictureSize) : noLens(pictureSize);
+  const stance = stanceHomography(correction, pictureSize);
+  const turns = correction.stance.quarterTurns;
+  const size = turnedSize(pictureSize, turns);
+  const [ta, tb, tc, td, te, tf] = turnCoefficients(pictureSize, turns);
+  const back = ((4 - turns) % 4) as 0 | 1 | 2 | 3;
+  const [ua, ub, uc, ud, ue, uf] = turnCoefficients(size, back);
+  const [h0, h1, h2, h3, h4, h5, h6, h7, h8] = stance.toPlane;
+  const [g0, g1, g2, g3, g4, g5, g6, g7, g8] = stance.toIdeal;
+  const smallestW = 0.1 * stance.w0;
+  const largestDepth = 1 / smallestW;
+  const [cx, cy] = stance.centre;
+  const largestRadiusSq = (stance.focalPx * TAN_LARGEST_ANGLE) ** 2;
+
+  const pictureToIdeal = (x: number, y: number, out: Float64Array): boolean => {
+    if (!lens.undistort(x, y, out)) return false;
+    const [px, py] = [out[0] as number, out[1] as number];
+    out[0] = ta * px + tb * py + tc;
+    out[1] = td * px + te * py + tf;
+    return true;
+  };
+  const warp: PlaneWarp = {
+    pictureSize,
+    turnedSize: size,
+    lens,
+    stance,
+    pictureToIdeal,
+    planeToPicture(x, y, out) {
+      const w = g6 * x + g7 * y + g8;
+      if (!(w > 0 && w <= largestDepth)) return false;
+      const ix = (g0 * x + g1 * y + g2) / w;
+      const iy = (g3 * x + g4 * y + g5) / w;
+      if ((ix - cx) * (ix - cx) + (iy - cy) * (iy - cy) > largestRadiusSq) return false;
+      return lens.distort(ua * ix + ub * iy + uc, ud * ix + ue * iy + uf, out);
+    },
+    pictureToPlane(x, y, out) {
+      if (!pictureToIdeal(x, y, out)) return false;
+      const [ix, iy] = [out[0] as number, out[1] as number];
+      if ((ix - cx) * (ix - cx) + (iy - cy) * (iy - cy) > largestRadiusSq) return false;
+      const w = h6 * ix + h7 * iy + h8;
+      if (!(w >= smallestW)) return false;
+      out[0] = (h0 * ix + h1 * iy + h2) / w;
+      out[1] = (h3 * ix + h4 * iy + h5) / w;
+      return true;
+    },
+    get outline() {
+      const outline = outlineOf(warp);
+      Object.defineProperty(warp, 'outline', { value: outline });
+      return outline;
+    },
+  };
+  return warp;
+}
+
+/** {@link PlaneWarp.pictureToPlane} with points: null where there is no image. */
+export function toPlane(warp: PlaneWarp, point: Point): Point | null {
+  const out = new Float64Array(2);
+  return warp.pictureToPlane(point[0], point[1], out) ? [out[0] as number, out[1] as number] : null;
+}
+
+/** {@link PlaneWarp.planeToPicture} with points: null where there is no image. */
+export function toPicture(warp: PlaneWarp, point: Point): Point | null {
+  const out = new Float64Array(2);
+  return warp.planeToPicture(point[0], point[1], out) ? [out[0] as number, out[1] as number] : null;
+}
