@@ -9,6 +9,7 @@ export * from './crop/resolve-crop';
 export * from './crop/trim-choices';
 export * from './handles/crop-drag';
 export * from './handles/edit-correction';
+export * from './handles/line-marks';
 export * from './handles/nearest';
 export * from './handles/original-of';
 export * from './handles/view';

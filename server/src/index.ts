@@ -1,5 +1,5 @@
 import type { Server } from 'node:http';
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import express, { type Express, type NextFunction, type Request, type Response } from 'express';
 
@@ -45,13 +45,6 @@ export function createApp({ app, demo }: ServerFolders): Express {
   const server = express();
   server.disable('x-powered-by');
   server.use(secure);
-  server.get('/demo-job/index.json', (_request, response) => {
-    const pictures = readdirSync(demo)
-      .filter((name) => name.endsWith('.jpg'))
-      .sort()
-      .map((name) => ({ name, bytes: statSync(join(demo, name)).size }));
-    response.json({ name: 'Tarnbeck waterworks', pictures });
-  });
   server.use('/demo-job', express.static(demo, { index: false }));
   server.use(
     express.static(app, {

@@ -139,3 +139,13 @@ export function movedReference(warp: PlaneWarp, reference: Reference, which: 'a'
   const b = which === 'a' ? reference.b : move(reference.b);
   return a && b ? { ...reference, a: [a[0], a[1]], b: [b[0], b[1]] } : null;
 }
+
+/** The crop's proportions turned: tall for wide. As taken becomes the turned number; a crop by hand turns about its centre. */
+export function turnProportion(correction: Correction): Correction {
+  const { ratio, rect } = correction.crop;
+  const turned = turnedSize(sizeOf(correction), correction.stance.quarterTurns);
+  const next = ratio === 'free' ? ratio : 1 / (ratio === 'as-taken' ? turned.width / turned.height : ratio);
+  const back = typeof next === 'number' && Math.abs(next - turned.width / turned.height) < 1e-12 ? 'as-taken' : next;
+  const crop: Correction['crop'] = { ...correction.crop, ratio: back };
+  return { ...correction, crop: rect ? { ...crop, rect: rectAround(rectCentre(rect), rect.height, rect.width) } : crop };
+}

@@ -3,6 +3,7 @@ import type { FilterName } from '../correction/schema';
 /** A separable interpolation kernel. */
 export interface Filter {
   readonly name: FilterName;
+  readonly label: string;
   /** Half width, px. */
   readonly radius: number;
   /** Weight at a distance, px; the sum over all taps is brought to one afterwards. */
@@ -25,16 +26,24 @@ function cubic(b: number, c: number): (x: number) => number {
 
 /** All filters by name. */
 export const FILTERS: Readonly<Record<FilterName, Filter>> = {
-  bilinear: { name: 'bilinear', radius: 1, weight: (x) => Math.max(0, 1 - Math.abs(x)), sentence: 'Quick and soft; for drafts.' },
-  bicubic: { name: 'bicubic', radius: 2, weight: cubic(0, 0.5), sentence: 'Crisp, with slight halos at hard edges.' },
+  bilinear: {
+    name: 'bilinear',
+    label: 'Bilinear',
+    radius: 1,
+    weight: (x) => Math.max(0, 1 - Math.abs(x)),
+    sentence: 'Quick and soft; for drafts.',
+  },
+  bicubic: { name: 'bicubic', label: 'Bicubic', radius: 2, weight: cubic(0, 0.5), sentence: 'Crisp, with slight halos at hard edges.' },
   mitchell: {
     name: 'mitchell',
+    label: 'Mitchell',
     radius: 2,
     weight: cubic(1 / 3, 1 / 3),
     sentence: 'Smooth, practically without halos at glazing bars against the sky.',
   },
   lanczos3: {
     name: 'lanczos3',
+    label: 'Lanczos 3',
     radius: 3,
     weight: (x) => (Math.abs(x) < 3 ? sinc(x) * sinc(x / 3) : 0),
     sentence: 'Keeps the finest detail; can ring slightly at very hard edges.',

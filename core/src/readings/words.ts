@@ -23,3 +23,6 @@ export function lineAngleInWords(kind: 'plumb' | 'level' | 'return' | 'eye', deg
   if (kind === 'plumb') return `${degreesText(deg)} ${deg > 0 ? 'left' : 'right'}`;
   return `${degreesText(deg)} ${deg > 0 ? 'up' : 'down'}`;
 }
+
+/** How the bob hangs: the string's turn in SVG degrees (clockwise), what the lines are off magnified ten times and capped. */
+export const bobFigure = (offDeg: number): { readonly turnDeg: number } => ({ turnDeg: -Math.max(-9, Math.min(9, offDeg * 10)) });

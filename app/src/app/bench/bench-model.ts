@@ -1,0 +1,182 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import {
+  composeWarp,
+  originalOf,
+  PlumbError,
+  readingsOf,
+  withReferences,
+  withTrim,
+  type Correction,
+  type DraftLine,
+  type PlaneWarp,
+  type Point,
+  type Readings,
+  type Reference,
+  type View,
+  type Warp,
+} from '@able-plumb/core';
+import { benchFeature } from '../state/bench.reducer';
+import { benchActions } from '../state/bench.actions';
+import { correctionActions } from '../state/correction.actions';
+import { jobsFeature } from '../state/jobs.reducer';
+import {
+  selectCanRedo,
+  selectCanUndo,
+  selectCorrection,
+  selectGestureActive,
+  selectOpenJob,
+  selectOpenPicture,
+  selectShownCorrection,
+} from '../state/selectors';
+
+/** A warp, or the sentence that says why there is none. */
+export interface Shown {
+  readonly warp: Warp;
+  /** The correction that the warp belongs to: the asked-for one, or the nearest that works. */
+  readonly correction: Correction;
+  /** What stands in the way of what was asked for; the warp then shows the nearest thing that works. */
+  readonly trouble: string | null;
+}
+
+/** How far the picture's pixels are. */
+export type Loading = { readonly state: 'loading' } | { readonly state: 'ready' } | { readonly state: 'failed'; readonly message: string };
+
+/** What the bench's parts share: the open picture, its correction as shown, its warp, and the ways to change it. */
+@Injectable()
+export class BenchModel {
+  private readonly store = inject(Store);
+
+  readonly picture = this.store.selectSignal(selectOpenPicture);
+  readonly job = this.store.selectSignal(selectOpenJob);
+  readonly correction = this.store.selectSignal(selectShownCorrection);
+  readonly committed = this.store.selectSignal(selectCorrection);
+  readonly canUndo = this.store.selectSignal(selectCanUndo);
+  readonly canRedo = this.store.selectSignal(selectCanRedo);
+  readonly gestureActive = this.store.selectSignal(selectGestureActive);
+  readonly knot = this.store.selectSignal(benchFeature.selectKnot);
+  readonly penArmed = this.store.selectSignal(benchFeature.selectPenArmed);
+  readonly marks = this.store.selectSignal(benchFeature.selectMarks);
+  readonly originalHeld = this.store.selectSignal(benchFeature.selectOriginalHeld);
+  readonly drawingOn = this.store.selectSignal(benchFeature.selectDrawingOn);
+  readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);
+  readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
+
+  readonly loading = signal<Loading>({ state: 'loading' });
+  readonly draft = signal<DraftLine | null>(null);
+  readonly view = signal<View | null>(null);
+  /** True once the user has zoomed or panned: the stage then no longer fits itself. */
+  readonly viewHeld = signal(false);
+  readonly pointer = signal<Point | null>(null);
+  readonly hint = signal('');
+  /** Plane point under the loupe while something is placed. */
+  readonly loupe = signal<{ readonly at: Point; readonly screen: Point } | null>(null);
+
+  /** Whether the stage shows the original at this moment. */
+  readonly showsOriginal = computed(() => this.originalHeld() || (this.knot() === 'references' && this.drawingOn() === 'original'));
+
+  readonly shown = computed<Shown | null>(() => {
+    const correction = this.correction();
+    return correction && shownWarp(correction);
+  });
+
+  /** What the stage draws: the correction as shown, or the bare original. */
+  readonly stageCorrection = computed(() => {
+    const shown = this.shown();
+    return shown && (this.showsOriginal() ? originalOf(shown.correction) : shown.correction);
+  });
+
+  readonly stageWarp = computed<PlaneWarp | null>(() => {
+    const correction = this.stageCorrection();
+    if (!correction) return null;
+    return this.showsOriginal() ? shownWarp(correction).warp : (this.shown()?.warp ?? null);
+  });
+
+  /** The correction as it will be once the gesture ends: references solved. */
+  readonly settled = computed(() => {
+    const correction = this.correction();
+    return correction && this.gestureActive() ? withReferences(correction, correction.references) : correction;
+  });
+
+  readonly readings = computed<Readings | null>(() => {
+    const settled = this.settled();
+    if (!settled) return null;
+    const { warp, correction } = settled === this.correction() ? (this.shown() as Shown) : shownWarp(settled);
+    return readingsOf(correction, warp);
+  });
+
+  readonly selected = computed(() => this.correction()?.references.find((r) => r.id === this.selectedId()) ?? null);
+
+  /** Shows a change without keeping it; computed from what is committed, so that a gesture never adds up. */
+  preview(change: (correction: Correction) => Correction): void {
+    this.send(change, correctionActions.previewed);
+  }
+
+  /** Makes a change: one undo step. */
+  commit(change: (correction: Correction) => Correction): void {
+    this.send(change, correctionActions.committed);
+  }
+
+  /** Keeps what the gesture shows. */
+  commitShown(finish: (shown: Correction) => Correction = (shown) => shown): void {
+    const shown = this.correction();
+    const pictureId = this.picture()?.id;
+    if (shown && pictureId) this.store.dispatch(correctionActions.committed({ pictureId, correction: finish(shown) }));
+  }
+
+  cancel(): void {
+    const pictureId = this.picture()?.id;
+    if (pictureId) this.store.dispatch(correctionActions.cancelled({ pictureId }));
+  }
+
+  undo(): void {
+    const pictureId = this.picture()?.id;
+    if (pictureId) this.store.dispatch(correctionActions.undone({ pictureId }));
+  }
+
+  redo(): void {
+    const pictureId = this.picture()?.id;
+    if (pictureId) this.store.dispatch(correctionActions.redone({ pictureId }));
+  }
+
+  select(id: string | null): void {
+    this.store.dispatch(benchActions.referenceSelected({ id }));
+  }
+
+  setReferences(change: (references: readonly Reference[]) => readonly Reference[]): void {
+    this.commit((c) => withReferences(c, change(c.references)));
+  }
+
+  private send(
+    change: (correction: Correction) => Correction,
+    action: typeof correctionActions.previewed | typeof correctionActions.committed,
+  ): void {
+    const committed = this.committed();
+    const pictureId = this.picture()?.id;
+    if (!committed || !pictureId) return;
+    this.store.dispatch(action({ pictureId, correction: change(committed) }));
+  }
+}
+
+/** Ways out when a correction cannot be shown as it is, nearest first: a smaller file, another crop, the original. */
+const WAYS_OUT: readonly ((c: Correction) => Correction)[] = [
+  (c) => c,
+  (c) => ({ ...c, output: { ...c.output, size: { kind: 'long-edge', px: 4000 } } }),
+  (c) => withTrim({ ...c, output: { ...c.output, size: { kind: 'long-edge', px: 4000 } } }, { edges: 'keep' }),
+  originalOf,
+];
+
+/** The warp of a correction; when it cannot be had, the nearest thing that can be shown, and the reason. */
+function shownWarp(asked: Correction): Shown {
+  let trouble: string | null = null;
+  for (const way of WAYS_OUT) {
+    try {
+      const correction = way(asked);
+      return { warp: composeWarp(correction, correction.picture), correction, trouble };
+    } catch (error) {
+      if (!(error instanceof PlumbError)) throw error;
+      trouble ??= error.message;
+    }
+  }
+  throw new Error('Even the original cannot be shown.');
+}

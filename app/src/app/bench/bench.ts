@@ -1,0 +1,319 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked, viewChild } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import {
+  movedReference,
+  planeToScreen,
+  turnProportion,
+  withCropRect,
+  withQuarterTurn,
+  withReference,
+  withReferences,
+  zoomAt,
+  type Point,
+  type ReferenceKind,
+} from '@able-plumb/core';
+import { JobKeeper } from '../keeper/job-keeper';
+import { Shelf } from '../shelf/shelf';
+import { benchActions } from '../state/bench.actions';
+import { correctionsFeature } from '../state/corrections.reducer';
+import { jobsFeature } from '../state/jobs.reducer';
+import { selectPictureEntities } from '../state/selectors';
+import { shelfActions } from '../state/shelf.actions';
+import { Icon } from '../ui/icon';
+import { NameMark } from '../ui/name-mark';
+import { PictureClient } from '../work/picture-client';
+import { BenchModel } from './bench-model';
+import { HelpSheet } from './help-sheet';
+import { keyFor, keyRow, type KeyAction } from './keys';
+import { CropKnot } from './knots/crop-knot';
+import { ExportKnot } from './knots/export-knot';
+import { ReferencesKnot } from './knots/references-knot';
+import { StanceKnot } from './knots/stance-knot';
+import { ReadingsPanel } from './readings/readings-panel';
+import { Stage } from './stage/stage';
+import { PlumbString } from './string/plumb-string';
+
+const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye'];
+
+/** The screen where one picture is corrected. */
+@Component({
+  selector: 'ap-bench',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [
+    CropKnot,
+    ExportKnot,
+    Icon,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    NameMark,
+    PlumbString,
+    ReadingsPanel,
+    ReferencesKnot,
+    RouterLink,
+    Stage,
+    StanceKnot,
+  ],
+  providers: [BenchModel],
+  templateUrl: './bench.html',
+  styleUrl: './bench.scss',
+  host: { '(document:keydown)': 'onKeyDown($event)', '(document:keyup)': 'onKeyUp($event)', '(window:blur)': 'holdOriginal(false)' },
+})
+export class Bench {
+  readonly pictureId = input.required<string>();
+
+  private readonly store = inject(Store);
+  private readonly shelf = inject(Shelf);
+  private readonly keeper = inject(JobKeeper);
+  private readonly pictures = inject(PictureClient);
+  private readonly router = inject(Router);
+  private readonly dialog = inject(MatDialog);
+  protected readonly model = inject(BenchModel);
+  private readonly stage = viewChild.required(Stage);
+  private readonly exportKnot = viewChild(ExportKnot);
+
+  private readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
+  private readonly saving = this.store.selectSignal(jobsFeature.selectSaving);
+  protected readonly saveError = this.store.selectSignal(jobsFeature.selectSaveError);
+  private readonly entities = this.store.selectSignal(selectPictureEntities);
+  private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
+
+  protected readonly keyFor = keyFor;
+  protected readonly saved = computed(() => (this.saveError() ? 'not saved' : this.saving() > 0 ? 'saving …' : 'saved'));
+  protected readonly place = computed(() => {
+    const job = this.model.job();
+    const index = job ? job.pictureIds.indexOf(this.pictureId()) : -1;
+    return job && index >= 0
+      ? { index, of: job.pictureIds.length, previous: job.pictureIds[index - 1], next: job.pictureIds[index + 1] }
+      : null;
+  });
+  protected readonly siblings = computed(() => (this.model.job()?.pictureIds ?? []).flatMap((id) => this.entities()[id] ?? []));
+  protected readonly pointerText = computed(() => {
+    const p = this.model.pointer();
+    return p ? `x ${p[0].toFixed(1)}  y ${p[1].toFixed(1)}` : '';
+  });
+  protected readonly zoomText = computed(() => {
+    const view = this.model.view();
+    return view ? `${(view.scale * 100).toFixed(view.scale < 0.1 ? 1 : 0)} %` : '';
+  });
+
+  constructor() {
+    effect(() => {
+      const id = this.pictureId();
+      if (!this.loaded()) return;
+      untracked(() => void this.open(id));
+    });
+  }
+
+  private async open(id: string): Promise<void> {
+    const picture = this.entities()[id];
+    if (!picture) {
+      void this.router.navigate(['/']);
+      return;
+    }
+    this.store.dispatch(benchActions.pictureOpened({ pictureId: id }));
+    this.model.loading.set({ state: 'loading' });
+    this.model.viewHeld.set(false);
+    this.model.view.set(null);
+    this.model.draft.set(null);
+    this.model.loupe.set(null);
+    try {
+      if (!this.histories()[id]) {
+        const found = await this.shelf.histories([id]);
+        this.store.dispatch(
+          shelfActions.historiesLoaded({
+            histories: Object.fromEntries(Object.entries(found).map(([key, h]) => [key, { ...h, live: null }])),
+          }),
+        );
+      }
+      const file = await this.shelf.original(id);
+      if (!file)
+        throw new Error(
+          `The file of ${picture.name} is no longer in this browser. Its correction is safe; open the file again in this job.`,
+        );
+      await this.pictures.ask('open', { pictureId: id, name: picture.name, file });
+      if (this.pictureId() === id) this.model.loading.set({ state: 'ready' });
+      await this.keeper.pictureOpened(picture);
+    } catch (error) {
+      if (this.pictureId() === id) this.model.loading.set({ state: 'failed', message: (error as Error).message });
+    }
+  }
+
+  protected go(id: string | undefined): void {
+    if (id) void this.router.navigate(['/bench', id]);
+  }
+
+  protected toggleTheme(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.model.settings().theme === 'light' ? 'dim' : 'light' } }));
+  }
+
+  protected switchMarks(): void {
+    this.store.dispatch(benchActions.marksSwitched());
+  }
+
+  protected holdOriginal(held: boolean): void {
+    if (this.model.originalHeld() !== held) this.store.dispatch(benchActions.originalHeld({ held }));
+  }
+
+  protected help(): void {
+    if (this.dialog.openDialogs.length === 0) this.dialog.open(HelpSheet, { width: '720px', maxWidth: '94vw', autoFocus: 'dialog' });
+  }
+
+  // ---- keys
+
+  protected onKeyUp(event: KeyboardEvent): void {
+    if (event.key === 'b' || event.key === 'B') this.holdOriginal(false);
+  }
+
+  protected onKeyDown(event: KeyboardEvent): void {
+    if (this.dialog.openDialogs.length > 0 || event.defaultPrevented) return;
+    const target = event.target as HTMLElement;
+    const typing = target.matches('input:not([type=checkbox]):not([type=range]), textarea, select');
+    const row = keyRow(event);
+    if (!row || document.querySelector('.mat-mdc-menu-panel')) return;
+    if (typing && row.action !== 'undo' && row.action !== 'redo' && row.action !== 'picture-next' && row.action !== 'picture-previous')
+      return;
+    if (typing && (row.action === 'undo' || row.action === 'redo')) target.blur();
+    const onStage = target === document.body || target.closest('ap-stage') !== null;
+    // arrows, Enter and Delete belong to the control that has the focus
+    if (!onStage && (row.action === 'nudge' || row.action === 'finish' || (row.action === 'remove' && target.matches('input')))) return;
+    if (this.act(row.action, event)) event.preventDefault();
+  }
+
+  /** Does what a key asks for; false when it does not apply now. */
+  private act(action: KeyAction, event: KeyboardEvent): boolean {
+    const { model } = this;
+    switch (action) {
+      case 'knot-references':
+      case 'knot-stance':
+      case 'knot-crop':
+      case 'knot-export':
+        this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as 'references' | 'stance' | 'crop' | 'export' }));
+        return true;
+      case 'knot-lens':
+      case 'knot-ease':
+      case 'knot-check':
+        return false;
+      case 'pen':
+        this.store.dispatch(benchActions.penSwitched({ armed: !(model.penArmed() && model.knot() === 'references') }));
+        return true;
+      case 'kind': {
+        const selected = model.selected();
+        if (!selected) return false;
+        const kind = KIND_ORDER[(KIND_ORDER.indexOf(selected.kind) + 1) % KIND_ORDER.length] as ReferenceKind;
+        model.commit((c) => withReference(c, selected.id, { kind }));
+        return true;
+      }
+      case 'set-aside': {
+        const selected = model.selected();
+        if (!selected) return false;
+        model.commit((c) => withReference(c, selected.id, { used: !selected.used }));
+        return true;
+      }
+      case 'remove': {
+        const selected = model.selected();
+        if (!selected) return false;
+        model.setReferences((references) => references.filter((r) => r.id !== selected.id));
+        model.select(null);
+        return true;
+      }
+      case 'marks':
+        this.switchMarks();
+        return true;
+      case 'original':
+        if (!event.repeat) this.holdOriginal(true);
+        return true;
+      case 'tall-wide':
+        model.commit(turnProportion);
+        return true;
+      case 'quarter-left':
+      case 'quarter-right':
+        model.viewHeld.set(false);
+        model.commit((c) => withQuarterTurn(c, action === 'quarter-left' ? -1 : 1));
+        return true;
+      case 'fit':
+        this.fit();
+        return true;
+      case 'zoom-in':
+      case 'zoom-out':
+        this.zoom(action === 'zoom-in' ? 1.25 : 0.8);
+        return true;
+      case 'picture-next':
+        this.go(this.place()?.next);
+        return true;
+      case 'picture-previous':
+        this.go(this.place()?.previous);
+        return true;
+      case 'undo':
+        model.undo();
+        return true;
+      case 'redo':
+        model.redo();
+        return true;
+      case 'finish':
+        this.stage().finish();
+        return true;
+      case 'back':
+        if (!this.stage().back()) {
+          if (model.selectedId()) model.select(null);
+          else if (model.penArmed() && model.knot() === 'references') this.store.dispatch(benchActions.penSwitched({ armed: false }));
+          else this.exportKnot()?.cancel();
+        }
+        return true;
+      case 'help':
+        this.help();
+        return true;
+      case 'nudge':
+        return this.nudge(event);
+    }
+  }
+
+  private nudge(event: KeyboardEvent): boolean {
+    const { model } = this;
+    const step = event.altKey ? 0.1 : event.ctrlKey || event.metaKey ? 100 : event.shiftKey ? 10 : 1;
+    const way: Readonly<Record<string, Point>> = {
+      ArrowLeft: [-step, 0],
+      ArrowRight: [step, 0],
+      ArrowUp: [0, -step],
+      ArrowDown: [0, step],
+    };
+    const by = way[event.key];
+    if (!by) return false;
+    const shown = model.shown();
+    if (model.knot() === 'crop' && shown && !model.showsOriginal()) {
+      const { crop } = shown.warp;
+      model.commit((c) => withCropRect(c, { ...crop, x: crop.x + by[0], y: crop.y + by[1] }));
+      return true;
+    }
+    const selected = model.selected();
+    const warp = model.stageWarp();
+    if (selected && warp && !model.draft()) {
+      const moved = movedReference(warp, selected, 'both', by);
+      if (moved)
+        model.commit((c) =>
+          withReferences(
+            c,
+            c.references.map((r) => (r.id === selected.id ? moved : r)),
+          ),
+        );
+      return true;
+    }
+    this.stage().moveCursor(by);
+    return true;
+  }
+
+  protected fit(): void {
+    this.model.viewHeld.set(false);
+    this.model.view.set(null);
+  }
+
+  protected zoom(factor: number): void {
+    const view = this.model.view();
+    if (!view) return;
+    this.model.viewHeld.set(true);
+    this.model.view.set(zoomAt(view, planeToScreen(view, view.centre), factor));
+  }
+}

@@ -1,0 +1,87 @@
+/** What a key asks for. */
+export type KeyAction =
+  | 'knot-lens'
+  | 'knot-references'
+  | 'knot-stance'
+  | 'knot-ease'
+  | 'knot-crop'
+  | 'knot-check'
+  | 'knot-export'
+  | 'pen'
+  | 'kind'
+  | 'set-aside'
+  | 'marks'
+  | 'original'
+  | 'tall-wide'
+  | 'quarter-left'
+  | 'quarter-right'
+  | 'fit'
+  | 'zoom-in'
+  | 'zoom-out'
+  | 'picture-next'
+  | 'picture-previous'
+  | 'undo'
+  | 'redo'
+  | 'remove'
+  | 'finish'
+  | 'back'
+  | 'help'
+  | 'nudge';
+
+/** A key with what it does; the handlers and the help sheet are both made from this table. */
+export interface KeyRow {
+  readonly action: KeyAction;
+  /** `KeyboardEvent.key` values that ask for it. */
+  readonly keys: readonly string[];
+  readonly shown: string;
+  readonly does: string;
+  readonly ctrl?: boolean;
+  readonly shift?: boolean;
+}
+
+export const KEYS: readonly KeyRow[] = [
+  { action: 'knot-references', keys: ['2'], shown: '2', does: 'References' },
+  { action: 'knot-stance', keys: ['3'], shown: '3', does: 'Stance' },
+  { action: 'knot-crop', keys: ['5'], shown: '5', does: 'Crop' },
+  { action: 'knot-export', keys: ['7'], shown: '7', does: 'Export' },
+  { action: 'pen', keys: ['p', 'P'], shown: 'P', does: 'Pen: draw a reference line' },
+  { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },
+  { action: 'set-aside', keys: ['s', 'S'], shown: 'S', does: 'Set the selected line aside, or take it back in' },
+  { action: 'marks', keys: ['m', 'M'], shown: 'M', does: 'Marks on or off' },
+  { action: 'original', keys: ['b', 'B'], shown: 'B (held)', does: 'The original' },
+  { action: 'tall-wide', keys: ['i', 'I'], shown: 'I', does: 'Crop proportions tall or wide' },
+  { action: 'quarter-left', keys: [','], shown: ',', does: 'Quarter turn anticlockwise' },
+  { action: 'quarter-right', keys: ['.'], shown: '.', does: 'Quarter turn clockwise' },
+  { action: 'fit', keys: ['0'], shown: '0', does: 'Fit the picture to the stage' },
+  { action: 'zoom-in', keys: ['+', '='], shown: '+', does: 'Zoom in' },
+  { action: 'zoom-out', keys: ['-'], shown: '-', does: 'Zoom out' },
+  { action: 'picture-previous', keys: ['PageUp'], shown: 'Page up', does: 'Previous picture' },
+  { action: 'picture-next', keys: ['PageDown'], shown: 'Page down', does: 'Next picture' },
+  {
+    action: 'nudge',
+    keys: ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown'],
+    shown: 'Arrows',
+    does: 'Nudge 1 px; with Shift 10, with Alt 0.1, with Ctrl 100',
+  },
+  { action: 'finish', keys: ['Enter'], shown: 'Enter', does: 'Place an end; finish' },
+  { action: 'back', keys: ['Escape'], shown: 'Escape', does: 'One step back: the drag, the tool, the selection' },
+  { action: 'remove', keys: ['Delete', 'Backspace'], shown: 'Delete', does: 'Remove what is selected' },
+  { action: 'redo', keys: ['z', 'Z'], shown: 'Ctrl+Shift+Z', does: 'Redo', ctrl: true, shift: true },
+  { action: 'undo', keys: ['z', 'Z'], shown: 'Ctrl+Z', does: 'Undo', ctrl: true },
+  { action: 'help', keys: ['?'], shown: '?', does: 'This list' },
+];
+
+/** The row that a key press asks for; null for none. */
+export function keyRow(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'shiftKey'>): KeyRow | null {
+  const ctrl = event.ctrlKey || event.metaKey;
+  return (
+    KEYS.find((row) => {
+      if (!row.keys.includes(event.key)) return false;
+      if (row.action === 'nudge') return true;
+      return (row.ctrl ?? false) === ctrl && (row.shift === undefined || row.shift === event.shiftKey);
+    }) ?? null
+  );
+}
+
+/** The key shown for an action, for tooltips. */
+export const keyFor = (action: KeyAction): string => KEYS.find((row) => row.action === action)?.shown ?? '';

@@ -1,0 +1,109 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import {
+  boundsOf,
+  parseProportion,
+  PROPORTIONS,
+  trimChoices,
+  turnProportion,
+  withRatio,
+  withTrim,
+  type Crop,
+  type TrimChoice,
+} from '@able-plumb/core';
+import { shelfActions } from '../../state/shelf.actions';
+import { Icon } from '../../ui/icon';
+import { Segments, type Segment } from '../../ui/segments';
+import { BenchModel } from '../bench-model';
+
+/** Crop: empty edges, proportions, trims with what each keeps. */
+@Component({
+  selector: 'ap-crop-knot',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon, Segments],
+  templateUrl: './crop-knot.html',
+  styleUrl: './knot.scss',
+})
+export class CropKnot {
+  private readonly store = inject(Store);
+  protected readonly model = inject(BenchModel);
+  protected readonly typedWrong = signal(false);
+
+  protected readonly edges: readonly Segment[] = [
+    { value: 'clear', label: 'clear', hint: 'The crop never holds an empty edge' },
+    { value: 'keep', label: 'kept', hint: 'Empty edges stay: transparent, or the chosen colour' },
+  ];
+
+  protected readonly crop = computed(() => this.model.correction()?.crop ?? null);
+
+  protected readonly proportions = computed(() => {
+    const ratio = this.crop()?.ratio;
+    const own = this.model.settings().ownProportions;
+    const is = (value: Crop['ratio']): boolean =>
+      value === ratio || (typeof value === 'number' && typeof ratio === 'number' && Math.abs(value * ratio - 1) < 1e-9);
+    return [
+      ...PROPORTIONS.map((p) => ({ ...p, own: false, chosen: is(p.ratio) })),
+      ...own.map((p) => ({ name: p.name, ratio: p.ratio as Crop['ratio'], own: true, chosen: is(p.ratio) })),
+    ];
+  });
+
+  protected readonly canTurn = computed(() => this.crop()?.ratio !== 'free');
+
+  protected readonly trims = computed(() => {
+    const correction = this.model.correction();
+    const warp = this.model.shown()?.warp;
+    if (!correction || !warp) return [];
+    const outline = warp.outline;
+    const bounds = boundsOf(outline);
+    const margin = Math.max(bounds.width, bounds.height) * 0.06;
+    const box = `${bounds.x - margin} ${bounds.y - margin} ${bounds.width + 2 * margin} ${bounds.height + 2 * margin}`;
+    const points = outline.map((p) => p.join(',')).join(' ');
+    const { crop } = correction;
+    return trimChoices(correction, warp).map((choice) => ({
+      ...choice,
+      box,
+      points,
+      name: choice.around === 'picture' ? 'the picture' : 'the frame',
+      line: choice.rect ? `${choice.edges === 'clear' ? 'clear' : 'edges kept'}, ${(choice.kept * 100).toFixed(0)} %` : 'not possible',
+      chosen: !crop.rect && crop.edges === choice.edges && crop.around === choice.around,
+    }));
+  });
+
+  protected setEdges(value: string): void {
+    this.model.commit((c) => ({ ...c, crop: { ...c.crop, edges: value as Crop['edges'] } }));
+  }
+
+  protected setRatio(ratio: Crop['ratio']): void {
+    this.model.commit((c) => withRatio(c, ratio));
+  }
+
+  protected turn(): void {
+    this.model.commit(turnProportion);
+  }
+
+  protected trim(choice: TrimChoice): void {
+    this.model.commit((c) => withTrim(c, { edges: choice.edges, around: choice.around }));
+  }
+
+  protected addOwn(field: HTMLInputElement): void {
+    const ratio = parseProportion(field.value);
+    this.typedWrong.set(ratio === null);
+    if (ratio === null) return;
+    const name = field.value.trim().replace(/\s*[x×/]\s*/, ':');
+    const own = this.model.settings().ownProportions;
+    if (![...PROPORTIONS, ...own].some((p) => p.ratio === ratio))
+      this.store.dispatch(shelfActions.settingsChanged({ change: { ownProportions: [...own, { name, ratio }] } }));
+    this.setRatio(ratio);
+    field.value = '';
+  }
+
+  protected removeOwn(name: string): void {
+    const own = this.model.settings().ownProportions.filter((p) => p.name !== name);
+    this.store.dispatch(shelfActions.settingsChanged({ change: { ownProportions: own } }));
+  }
+
+  protected reset(): void {
+    this.model.viewHeld.set(false);
+    this.model.commit((c) => withTrim(c, { edges: 'clear', around: 'picture', ratio: 'as-taken' }));
+  }
+}

@@ -1,0 +1,79 @@
+import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, viewChild } from '@angular/core';
+import { composeWarp, degreesText, fitView, originalOf, stanceInWords } from '@able-plumb/core';
+import { PictureClient } from '../../work/picture-client';
+import { BenchModel } from '../bench-model';
+
+const SMALL = { width: 96, height: 64 };
+
+/** The numbers that are always visible: one verdict, the stance in words, the cost; and a small picture of the other side. */
+@Component({
+  selector: 'ap-readings',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './readings-panel.html',
+  styleUrl: './readings-panel.scss',
+})
+export class ReadingsPanel {
+  protected readonly model = inject(BenchModel);
+  private readonly pictures = inject(PictureClient);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('small');
+
+  /** The small picture shows what the stage does not: the result while drawing on the original or holding, else the original. */
+  protected readonly smallShows = computed<'result' | 'original'>(() =>
+    this.model.showsOriginal() || this.model.gestureActive() ? 'result' : 'original',
+  );
+
+  protected readonly verdict = computed(() => {
+    const readings = this.model.readings();
+    const worst = readings?.worst;
+    if (readings && !worst && readings.references.some((r) => r.used))
+      return { main: 'Not to be judged', detail: 'the lines have no image from this stance', bad: true };
+    if (!readings || !worst) return { main: 'No line yet', detail: 'Draw one along something level or plumb.', bad: false };
+    const off = Math.abs(worst.offDeg ?? 0);
+    const detail = `worst: ${worst.kind} ${worst.number}, ${(worst.offPx ?? 0).toFixed(1)} px`;
+    return { main: off < 0.05 ? `True within ${degreesText(Math.max(off, 0.01))}` : `Off by ${degreesText(off)}`, detail, bad: off >= 0.5 };
+  });
+
+  protected readonly figures = computed(() => {
+    const readings = this.model.readings();
+    const warp = this.model.shown()?.warp;
+    if (!readings || !warp) return null;
+    const sd = readings.sd.roll;
+    return {
+      stance: stanceInWords(readings.attitude),
+      sure: sd === null ? '' : `±${Math.max(0.01, sd).toFixed(2)}°`,
+      kept: `${(readings.cost.kept * 100).toFixed(1)} %`,
+      peak: `${readings.cost.peakEnlargement.toFixed(2)} ×`,
+      output: `${warp.outputSize.width} × ${warp.outputSize.height}`,
+      megapixels: `${((warp.outputSize.width * warp.outputSize.height) / 1e6).toFixed(1)} MP`,
+    };
+  });
+
+  protected readonly trouble = computed(() => this.model.shown()?.trouble ?? null);
+
+  constructor() {
+    effect(() => {
+      const shows = this.smallShows();
+      const settled = this.model.settled();
+      const picture = this.model.picture();
+      if (!settled || !picture || this.model.loading().state !== 'ready') return;
+      const correction = shows === 'original' ? originalOf(settled) : settled;
+      const { flipX, flipY } = correction.stance;
+      let crop;
+      try {
+        crop = composeWarp(correction, correction.picture).crop;
+      } catch {
+        // a correction that cannot be shown has its sentence below; the small picture stays as it was
+        return;
+      }
+      const view = fitView(crop, SMALL, flipX, flipY, 0);
+      const density = Math.min(2, window.devicePixelRatio || 1);
+      void this.pictures.preview('small', { pictureId: picture.id, correction, view, density, sharp: false }).then((pixels) => {
+        const canvas = this.canvas().nativeElement;
+        if (!pixels) return;
+        canvas.width = pixels.width;
+        canvas.height = pixels.height;
+        canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+      });
+    });
+  }
+}

@@ -1,0 +1,82 @@
+import {
+  cropHandles,
+  distance,
+  dragCrop,
+  freshCrop,
+  nearestHandle,
+  planeToScreen,
+  ratioOf,
+  rectCentre,
+  screenToPlane,
+  screenVectorToPlane,
+  turnedByDeg,
+  withCropRect,
+  withRollAdjust,
+  type CropPart,
+  type Point,
+  type Rect,
+  type View,
+} from '@able-plumb/core';
+import type { BenchModel } from '../bench-model';
+import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+
+/** Beside a corner, out to this many screen px, the crop is turned. */
+const TURN_REACH_PX = 56;
+
+/** What a press on the stage would do to the crop. */
+export type CropIntent = { readonly kind: 'part'; readonly part: CropPart } | { readonly kind: 'turn' } | { readonly kind: 'fresh' };
+
+/** Handles win over the inside, turning beside a corner over a fresh crop. */
+export function cropIntent(view: View, crop: Rect, pointer: PointerFacts): CropIntent {
+  const handles = cropHandles(crop).map(({ part, at }) => ({ id: part, at: planeToScreen(view, at) }));
+  const near = nearestHandle(handles, pointer.at, pointer.reach);
+  if (near) return { kind: 'part', part: near.id };
+  const [x, y] = screenToPlane(view, pointer.at);
+  if (x > crop.x && y > crop.y && x < crop.x + crop.width && y < crop.y + crop.height) return { kind: 'part', part: 'inside' };
+  const corner = handles.filter(({ id }) => id.length === 2).some(({ at }) => distance(at, pointer.at) < TURN_REACH_PX);
+  return corner ? { kind: 'turn' } : { kind: 'fresh' };
+}
+
+/** One gesture on the crop. */
+export function beginCropGesture(model: BenchModel, start: PointerFacts): Gesture | null {
+  const view = model.view();
+  const warp = model.shown()?.warp;
+  const correction = model.committed();
+  if (!view || !warp || !correction) return null;
+  const { crop } = warp;
+  const held = ratioOf(correction.crop.ratio, warp.turnedSize);
+  const intent = cropIntent(view, crop, start);
+  const show = (pointer: PointerFacts): boolean => {
+    const way: Point = [pointer.at[0] - start.at[0], pointer.at[1] - start.at[1]];
+    switch (intent.kind) {
+      case 'part': {
+        const ratio = held ?? (pointer.shift && intent.part !== 'inside' ? crop.width / crop.height : undefined);
+        const rect = dragCrop(crop, intent.part, screenVectorToPlane(view, way), { ratio, fromCentre: pointer.alt });
+        model.preview((c) => withCropRect(c, rect));
+        return true;
+      }
+      case 'turn': {
+        const centre = rectCentre(crop);
+        const by = turnedByDeg(centre, screenToPlane(view, start.at), screenToPlane(view, pointer.at));
+        model.preview((c) => withRollAdjust(c, correction.stance.adjust.roll + by));
+        return true;
+      }
+      case 'fresh': {
+        const rect = freshCrop(screenToPlane(view, start.at), screenToPlane(view, pointer.at), held);
+        if (rect) model.preview((c) => withCropRect(c, rect));
+        return rect !== null;
+      }
+    }
+  };
+  let moved = false;
+  return {
+    move(pointer) {
+      if (moved || distance(pointer.at, start.at) >= CLICK_PX) moved = show(pointer) || moved;
+    },
+    release() {
+      if (moved) model.commitShown();
+      return false;
+    },
+    cancel: () => model.cancel(),
+  };
+}

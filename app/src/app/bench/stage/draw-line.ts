@@ -1,0 +1,71 @@
+import {
+  distance,
+  kindBySlope,
+  newReference,
+  planeToScreen,
+  screenToPlane,
+  shownAngleDeg,
+  toPicture,
+  toPlane,
+  withReferences,
+  type Correction,
+  type Point,
+} from '@able-plumb/core';
+import type { BenchModel } from '../bench-model';
+import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+
+/** Shortest line that is kept, screen px: a slip of the hand is no line. */
+const SHORTEST_PX = 12;
+
+/** The pen: a line by dragging, or by a click at each end. Returns null where the picture has no point. */
+export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null {
+  const warp = model.stageWarp();
+  const view = model.view();
+  const correction = model.committed();
+  if (!warp || !view || !correction) return null;
+  const a = toPicture(warp, screenToPlane(view, start.at));
+  if (!a) return null;
+  const show = (screen: Point): void => {
+    const plane = screenToPlane(view, screen);
+    const b = toPicture(warp, plane);
+    const from = toPlane(warp, a);
+    if (!b || !from) return;
+    const kind = kindBySlope(from, plane);
+    model.draft.set({ a, b, kind, angleDeg: shownAngleDeg(kind, from, plane), lengthPx: distance(a, b) });
+    model.loupe.set({ at: plane, screen });
+  };
+  show(start.at);
+  return {
+    move: ({ at }) => show(at),
+    release({ at }) {
+      show(at);
+      // a click leaves the first end and waits for the second
+      if (distance(at, start.at) < CLICK_PX) return true;
+      finishLine(model, SHORTEST_PX);
+      return false;
+    },
+    cancel() {
+      model.draft.set(null);
+      model.loupe.set(null);
+    },
+  };
+}
+
+/** Turns the draft into a reference, unless it is too short to mean anything. */
+export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): void {
+  const draft = model.draft();
+  const warp = model.stageWarp();
+  const view = model.view();
+  model.draft.set(null);
+  model.loupe.set(null);
+  if (!draft || !warp || !view) return;
+  const [a, b] = [toPlane(warp, draft.a), toPlane(warp, draft.b)];
+  if (!a || !b || distance(planeToScreen(view, a), planeToScreen(view, b)) < shortestScreenPx) return;
+  let id = '';
+  model.commit((c: Correction) => {
+    const reference = { ...newReference(c, draft.a, draft.b), kind: draft.kind };
+    id = reference.id;
+    return withReferences(c, [...c.references, reference]);
+  });
+  model.select(id);
+}

@@ -1,0 +1,406 @@
+import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, signal, untracked, viewChild } from '@angular/core';
+import {
+  closedPath,
+  cropHandles,
+  degreesText,
+  distance,
+  distanceToSegment,
+  draftMark,
+  fitOutline,
+  lineAngleInWords,
+  lineMarks,
+  nearestHandle,
+  planeToScreen,
+  rulerTicks,
+  screenRect,
+  screenToPlane,
+  toPicture,
+  zoomAt,
+  type LineMark,
+  type Point,
+} from '@able-plumb/core';
+import { PictureClient } from '../../work/picture-client';
+import { BenchModel } from '../bench-model';
+import { beginCropGesture, cropIntent } from './drag-crop';
+import { dragReference } from './drag-reference';
+import { drawLine, finishLine } from './draw-line';
+import type { Gesture, PointerFacts } from './gesture';
+import { pan } from './pan';
+import { LineShape } from './line-shape';
+
+const REACH_PX = 14;
+const TOUCH_REACH_PX = 24;
+const LINE_REACH_PX = 7;
+const RING_PX = 8;
+const LOUPE_PX = 168;
+const LOUPE_TIMES = 8;
+/** While something moves on a dense screen, half resolution will do; the full one follows. */
+const SETTLE_MS = 90;
+
+/** The picture under its correction, and everything drawn over it. */
+@Component({
+  selector: 'ap-stage',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [LineShape],
+  templateUrl: './stage.html',
+  styleUrl: './stage.scss',
+  host: { '[style.--stage-grey]': 'stageGrey()' },
+})
+export class Stage {
+  protected readonly model = inject(BenchModel);
+  private readonly pictures = inject(PictureClient);
+  private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly loupeCanvas = viewChild<ElementRef<HTMLCanvasElement>>('loupe');
+
+  private gesture: Gesture | null = null;
+  private readonly moving = signal(false);
+  private readonly size = signal<{ width: number; height: number } | null>(null);
+  private spaceHeld = false;
+  private lastPicked: string | undefined;
+  /** Where the keyboard's pen stands, plane px; null while the pointer leads. */
+  protected readonly cursor = signal<Point | null>(null);
+  protected readonly cursorShape = signal('crosshair');
+
+  protected readonly stageGrey = computed(() => {
+    const { theme, stageGrey } = this.model.settings();
+    const value = theme === 'dim' ? 0x3a : stageGrey;
+    return `rgb(${value} ${value} ${value})`;
+  });
+
+  protected readonly overlay = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    const correction = this.model.stageCorrection();
+    if (!view || !warp || !correction) return null;
+    const shown = this.model.shown();
+    const original = this.model.showsOriginal();
+    const crop = original || !shown ? null : shown.warp.crop;
+    return {
+      outline: closedPath(view, warp.outline),
+      crop: crop && screenRect(view, crop),
+      outside: crop && `M0 0H${view.stage.width}V${view.stage.height}H0Z${rectPath(screenRect(view, crop))}`,
+      empty: crop && correction.crop.edges !== 'clear' ? `${rectPath(screenRect(view, crop))}${closedPath(view, warp.outline)}` : null,
+      handles: crop ? cropHandles(crop).map(({ part, at }) => ({ part, at: planeToScreen(view, at) })) : [],
+      cropSize: shown && `${shown.warp.outputSize.width} × ${shown.warp.outputSize.height} px`,
+    };
+  });
+
+  protected readonly lines = computed<readonly LineMark[]>(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    const correction = this.model.correction();
+    if (!view || !warp || !correction || !this.model.marks()) return [];
+    return lineMarks(view, warp, correction.references, this.model.selectedId());
+  });
+
+  protected readonly draft = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    const draft = this.model.draft();
+    if (!view || !warp || !draft) return null;
+    const mark = draftMark(view, warp, draft, (this.model.correction()?.references.length ?? 0) + 1);
+    const kind = draft.kind === 'plumb' ? 'plumb' : 'level';
+    return (
+      mark && {
+        mark,
+        words: `${kind} ${lineAngleInWords(draft.kind, draft.angleDeg)}`,
+        angle: degreesText(draft.angleDeg),
+        length: `${Math.round(draft.lengthPx)} px`,
+      }
+    );
+  });
+
+  /** Rulers count the turned picture's pixels from its top left corner. */
+  protected readonly rulers = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    if (!view || !warp) return null;
+    return { x: rulerTicks(view, 'x', -warp.turnedSize.width / 2), y: rulerTicks(view, 'y', -warp.turnedSize.height / 2, 60) };
+  });
+
+  protected readonly cursorAt = computed(() => {
+    const view = this.model.view();
+    const cursor = this.cursor();
+    return view && cursor && planeToScreen(view, cursor);
+  });
+
+  /** Beside the pointer, never under it, and inside the stage. */
+  protected readonly loupePlace = computed(() => {
+    const loupe = this.model.loupe();
+    const view = this.model.view();
+    if (!loupe || !view) return null;
+    const [x, y] = loupe.screen;
+    const off = 34;
+    const left = x + off + LOUPE_PX < view.stage.width ? x + off : x - off - LOUPE_PX;
+    const top = y + off + LOUPE_PX < view.stage.height ? y + off : y - off - LOUPE_PX;
+    return { left: Math.max(4, left), top: Math.max(4, top), times: LOUPE_TIMES, size: LOUPE_PX };
+  });
+
+  constructor() {
+    effect((onCleanup) => {
+      const observer = new ResizeObserver(([entry]) => {
+        if (entry) this.size.set({ width: entry.contentRect.width, height: entry.contentRect.height });
+      });
+      observer.observe(this.area().nativeElement);
+      onCleanup(() => observer.disconnect());
+    });
+    // fit: when the stage or the picture jumps, unless the user has zoomed or holds something
+    effect(() => {
+      const size = this.size();
+      const warp = this.model.stageWarp();
+      const crop = this.model.shown()?.warp.crop ?? null;
+      const correction = this.model.stageCorrection();
+      const lasting = this.model.gestureActive() || this.model.draft() !== null;
+      if (!size || !warp || !correction || size.width < 10) return;
+      const { flipX, flipY } = correction.stance;
+      const old = untracked(this.model.view);
+      if (old && (lasting || untracked(this.model.viewHeld))) {
+        if (old.stage.width !== size.width || old.stage.height !== size.height || old.mirrorX !== flipX || old.mirrorY !== flipY) {
+          this.model.view.set({ ...old, stage: size, mirrorX: flipX, mirrorY: flipY });
+        }
+        return;
+      }
+      this.model.view.set(fitOutline(warp.outline, this.model.showsOriginal() ? null : crop, size, flipX, flipY));
+    });
+    // pixels: a quick draft while something moves, the full one when it rests
+    effect((onCleanup) => {
+      const view = this.model.view();
+      const correction = this.model.stageCorrection();
+      const picture = this.model.picture();
+      const moving = this.model.gestureActive() || this.moving();
+      if (!view || !correction || !picture || this.model.loading().state !== 'ready') return;
+      const density = window.devicePixelRatio || 1;
+      const draw = (at: number): void => {
+        const sharp = view.scale * at >= 1;
+        void this.pictures.preview('stage', { pictureId: picture.id, correction, view, density: at, sharp }).then((pixels) => {
+          if (!pixels) return;
+          const canvas = this.canvas().nativeElement;
+          canvas.width = pixels.width;
+          canvas.height = pixels.height;
+          canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+          canvas.dataset['drawn'] = JSON.stringify([
+            picture.id,
+            correction.stance.roll + correction.stance.adjust.roll,
+            correction.stance.quarterTurns,
+          ]);
+        });
+      };
+      draw(moving && view.stage.width * density > 1000 ? density / 2 : density);
+      if (!moving) return;
+      const timer = setTimeout(() => draw(density), SETTLE_MS);
+      onCleanup(() => clearTimeout(timer));
+    });
+    effect(() => {
+      const loupe = this.model.loupe();
+      const view = this.model.view();
+      const correction = this.model.stageCorrection();
+      const picture = this.model.picture();
+      const target = this.loupeCanvas()?.nativeElement;
+      if (!loupe || !view || !correction || !picture || !target) return;
+      const stage = { width: LOUPE_PX, height: LOUPE_PX };
+      const request = {
+        pictureId: picture.id,
+        correction,
+        view: { ...view, stage, centre: loupe.at, scale: LOUPE_TIMES },
+        density: 1,
+        sharp: true,
+      };
+      void this.pictures.preview('loupe', request).then((pixels) => {
+        if (pixels) target.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+      });
+    });
+  }
+
+  // ---- pointer
+
+  protected facts(event: PointerEvent | WheelEvent): PointerFacts {
+    const box = this.area().nativeElement.getBoundingClientRect();
+    const touch = event instanceof PointerEvent && event.pointerType === 'touch';
+    return {
+      at: [event.clientX - box.left, event.clientY - box.top],
+      shift: event.shiftKey,
+      alt: event.altKey,
+      reach: touch ? TOUCH_REACH_PX : REACH_PX,
+    };
+  }
+
+  protected onDown(event: PointerEvent): void {
+    if (event.button > 1) return;
+    this.area().nativeElement.focus({ preventScroll: true });
+    const pointer = this.facts(event);
+    this.cursor.set(null);
+    // the second click of click-and-click ends the line on its release
+    if (this.gesture) return;
+    const gesture = event.button === 1 || this.spaceHeld ? pan(this.model, pointer) : this.gestureAt(pointer);
+    if (!gesture) return;
+    event.preventDefault();
+    this.gesture = gesture;
+    this.moving.set(true);
+    this.area().nativeElement.setPointerCapture(event.pointerId);
+  }
+
+  protected onMove(event: PointerEvent): void {
+    const pointer = this.facts(event);
+    this.showPointer(pointer);
+    if (this.gesture) this.gesture.move(pointer);
+    else this.showIntent(pointer);
+  }
+
+  protected onUp(event: PointerEvent): void {
+    if (!this.gesture) return;
+    if (this.gesture.release(this.facts(event))) return;
+    this.endGesture();
+  }
+
+  protected onLost(): void {
+    if (this.gesture && !this.model.draft()) this.cancelGesture();
+  }
+
+  protected onWheel(event: WheelEvent): void {
+    event.preventDefault();
+    const view = this.model.view();
+    if (!view) return;
+    this.model.viewHeld.set(true);
+    this.model.view.set(zoomAt(view, this.facts(event).at, Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016))));
+  }
+
+  private gestureAt(pointer: PointerFacts): Gesture | null {
+    const { model } = this;
+    if (model.loading().state !== 'ready') return null;
+    const knot = model.knot();
+    if (knot === 'references' || knot === 'stance') {
+      const picked = this.referenceAt(pointer);
+      const reference = picked && model.committed()?.references.find((r) => r.id === picked.id);
+      if (picked && reference) return dragReference(model, reference, picked.which, pointer);
+      if (knot === 'references' && model.penArmed()) return drawLine(model, pointer);
+      model.select(null);
+      return pan(model, pointer);
+    }
+    if (knot === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
+    return pan(model, pointer);
+  }
+
+  /** The reference end or line under a pointer; ends win, overlapping ends take turns. */
+  private referenceAt({ at, reach, shift }: PointerFacts): { id: string; which: 'a' | 'b' | 'both' } | null {
+    // with the pen in hand only an end's own ring is grabbed, so that lines can start at a corner where another ends; Shift always draws
+    const drawing = this.model.penArmed() && this.model.knot() === 'references';
+    if (drawing && shift) return null;
+    const ends = this.lines().flatMap((line) => [
+      { id: `${line.id}:a`, at: line.a },
+      { id: `${line.id}:b`, at: line.b },
+    ]);
+    const end = nearestHandle(ends, at, drawing ? Math.min(reach, RING_PX) : reach, this.lastPicked);
+    this.lastPicked = end?.id;
+    if (end) {
+      const [id, which] = end.id.split(':') as [string, 'a' | 'b'];
+      return { id, which };
+    }
+    const line = drawing ? undefined : this.lines().find((l) => distanceToSegment(at, l.a, l.b) <= LINE_REACH_PX);
+    return line ? { id: line.id, which: 'both' } : null;
+  }
+
+  private showPointer({ at }: PointerFacts): void {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    this.model.pointer.set(view && warp && toPicture(warp, screenToPlane(view, at)));
+  }
+
+  private showIntent(pointer: PointerFacts): void {
+    const { model } = this;
+    const view = model.view();
+    const knot = model.knot();
+    let [shape, hint] = ['grab', 'Drag to move the picture. Wheel zooms.'];
+    if (this.spaceHeld) [shape, hint] = ['grab', 'Drag to move the picture.'];
+    else if (knot === 'references' || knot === 'stance') {
+      const picked = this.referenceAt(pointer);
+      this.lastPicked = undefined;
+      if (picked) [shape, hint] = picked.which === 'both' ? ['move', 'Drag to move the whole line.'] : ['move', 'Drag to move this end.'];
+      else if (knot === 'references' && model.penArmed())
+        [shape, hint] = ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
+    } else if (knot === 'crop' && view && model.shown() && !model.showsOriginal()) {
+      const intent = cropIntent(view, model.shown()!.warp.crop, pointer);
+      if (intent.kind === 'turn') [shape, hint] = ['alias', 'Drag to turn the picture.'];
+      else if (intent.kind === 'fresh') [shape, hint] = ['crosshair', 'Drag a fresh crop.'];
+      else if (intent.part === 'inside') [shape, hint] = ['move', 'Drag to move the crop.'];
+      else [shape, hint] = [`${intent.part}-resize`, 'Drag to change the crop. Shift keeps the proportions, Alt goes from the centre.'];
+    }
+    this.cursorShape.set(shape);
+    model.hint.set(hint);
+  }
+
+  private endGesture(): void {
+    this.gesture = null;
+    this.moving.set(false);
+  }
+
+  private cancelGesture(): void {
+    this.gesture?.cancel();
+    this.endGesture();
+  }
+
+  // ---- keyboard
+
+  /** One step back; true when there was something to take back. */
+  back(): boolean {
+    if (this.gesture || this.model.draft()) {
+      this.gesture?.cancel();
+      this.model.draft.set(null);
+      this.model.loupe.set(null);
+      this.endGesture();
+      return true;
+    }
+    if (this.cursor()) {
+      this.cursor.set(null);
+      this.model.loupe.set(null);
+      return true;
+    }
+    return false;
+  }
+
+  /** Places an end of a line with the keyboard's pen. */
+  finish(): void {
+    const view = this.model.view();
+    if (this.gesture && this.model.draft()) {
+      finishLine(this.model);
+      this.endGesture();
+      return;
+    }
+    if (!view || !this.model.penArmed() || this.model.knot() !== 'references') return;
+    const at = this.cursor() ?? view.centre;
+    this.cursor.set(at);
+    const pointer: PointerFacts = { at: planeToScreen(view, at), shift: false, alt: false, reach: REACH_PX };
+    this.gesture = drawLine(this.model, pointer);
+    if (this.gesture) this.moving.set(true);
+  }
+
+  /** Moves the keyboard's pen; picture px. */
+  moveCursor([dx, dy]: Point): void {
+    const view = this.model.view();
+    if (!view) return;
+    const from = this.cursor() ?? view.centre;
+    const next: Point = [from[0] + (view.mirrorX ? -dx : dx), from[1] + (view.mirrorY ? -dy : dy)];
+    this.cursor.set(next);
+    const screen = planeToScreen(view, next);
+    if (this.gesture) this.gesture.move({ at: screen, shift: false, alt: false, reach: REACH_PX });
+    else this.model.loupe.set({ at: next, screen });
+  }
+
+  protected onKeyDown(event: KeyboardEvent): void {
+    if (event.key === ' ') {
+      event.preventDefault();
+      this.spaceHeld = true;
+    }
+  }
+
+  protected onKeyUp(event: KeyboardEvent): void {
+    if (event.key === ' ') this.spaceHeld = false;
+  }
+
+  protected farEnough(a: Point, b: Point): boolean {
+    return distance(a, b) > 6;
+  }
+}
+
+const rectPath = ({ x, y, width, height }: { x: number; y: number; width: number; height: number }): string =>
+  `M${x} ${y}h${width}v${height}h${-width}Z`;

@@ -1,0 +1,108 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { bobFigure, degreesText, FILTERS, PROPORTIONS, stanceInWords } from '@able-plumb/core';
+import { EXPORT_FORMATS } from '@able-plumb/codecs';
+import { benchActions } from '../../state/bench.actions';
+import type { Knot } from '../../state/model';
+import { BenchModel } from '../bench-model';
+import { keyFor, type KeyAction } from '../keys';
+
+interface KnotRow {
+  readonly knot: Knot;
+  readonly name: string;
+  readonly line: string;
+  readonly state: 'untouched' | 'set' | 'attention';
+  /** False while a step has no contents yet. */
+  readonly ready: boolean;
+  readonly key: string;
+}
+
+/** The string at the left: the steps as knots in working order, and the bob that hangs as the picture does. */
+@Component({
+  selector: 'ap-string',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './plumb-string.html',
+  styleUrl: './plumb-string.scss',
+})
+export class PlumbString {
+  private readonly store = inject(Store);
+  protected readonly model = inject(BenchModel);
+
+  protected readonly knots = computed<readonly KnotRow[]>(() => {
+    const correction = this.model.correction();
+    const shown = this.model.shown();
+    const readings = this.model.readings();
+    if (!correction) return [];
+    const { references, stance, crop } = correction;
+    const count = (kind: string): number => references.filter((r) => r.kind === kind && r.used).length;
+    const counted = (['plumb', 'level', 'return', 'eye'] as const)
+      .filter((kind) => count(kind) > 0)
+      .map((kind) => `${count(kind)} ${kind}`);
+    const aside = references.filter((r) => !r.used).length;
+    if (aside > 0) counted.push(`${aside} set aside`);
+    const moved = readings ? Math.hypot(readings.attitude.roll, readings.attitude.tilt, readings.attitude.swing) > 0.005 : false;
+    const turned = stance.quarterTurns !== 0 || stance.flipX || stance.flipY;
+    const size = shown?.warp.outputSize;
+    const proportion =
+      PROPORTIONS.find((p) => p.ratio === crop.ratio)?.name ?? (typeof crop.ratio === 'number' ? `${crop.ratio.toFixed(3)} : 1` : '');
+    const row = (knot: Knot, name: string, line: string, state: KnotRow['state'], ready = true): KnotRow => ({
+      knot,
+      name,
+      line,
+      state,
+      ready,
+      key: keyFor(`knot-${knot}` as KeyAction),
+    });
+    const choice = this.model.settings().exportChoice;
+    return [
+      row('lens', 'Lens', 'profiles and traced edges will hang here', 'untouched', false),
+      row('references', 'References', counted.join(', ') || 'no line yet', counted.length > 0 ? 'set' : 'untouched'),
+      row(
+        'stance',
+        'Stance',
+        moved && readings ? shortStance(stanceInWords(readings.attitude)) : turned ? 'turned by quarters' : 'as taken',
+        moved || turned ? 'set' : 'untouched',
+      ),
+      row('ease', 'Ease', 'local relief will hang here', 'untouched', false),
+      row(
+        'crop',
+        'Crop',
+        `${proportion}, ${crop.edges === 'clear' ? 'clear of edges' : 'edges kept'}`,
+        shown?.trouble ? 'attention' : crop.rect || crop.ratio !== 'as-taken' || crop.edges !== 'clear' ? 'set' : 'untouched',
+      ),
+      row('check', 'Check', 'comparing will hang here', 'untouched', false),
+      row(
+        'export',
+        'Export',
+        size ? `${EXPORT_FORMATS[choice.kind].name}, ${size.width} × ${size.height}` : FILTERS[correction.output.filter].sentence,
+        'untouched',
+      ),
+    ];
+  });
+
+  /** How the last stretch hangs: by what the lines are still off, magnified; by the line being drawn while one is. */
+  protected readonly bob = computed(() => {
+    const draft = this.model.draft();
+    const off = draft ? draft.angleDeg : (this.model.readings()?.middleOffDeg ?? null);
+    const figure = bobFigure(off ?? 0);
+    const still = Math.abs(off ?? 0) < 0.005;
+    return {
+      ...figure,
+      label: off === null ? 'no line yet' : draft ? 'this line' : still ? 'all lines' : 'the lines lean',
+      value: off === null ? '' : still ? 'true' : `${degreesText(off)} ${off > 0 ? 'left' : 'right'}`,
+    };
+  });
+
+  protected open(knot: Knot): void {
+    this.store.dispatch(benchActions.knotOpened({ knot }));
+  }
+}
+
+const shortStance = (words: string): string =>
+  words
+    .replace('Rolled ', 'roll ')
+    .replace('rolled ', 'roll ')
+    .replace('Looking ', '')
+    .replace('turned ', '')
+    .replace('anticlockwise', 'anticl.')
+    .replace('clockwise', 'clockw.');

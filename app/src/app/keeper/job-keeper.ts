@@ -1,0 +1,107 @@
+import { inject, Injectable } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { newCorrection } from '@able-plumb/core';
+import { Shelf, shelfSentence } from '../shelf/shelf';
+import type { Job, Picture } from '../state/model';
+import { shelfActions } from '../state/shelf.actions';
+import { PictureClient } from '../work/picture-client';
+
+/** What became of files that were to be opened. */
+export interface ImportOutcome {
+  readonly added: readonly Picture[];
+  /** One sentence a file that was refused. */
+  readonly refused: readonly string[];
+}
+
+/** Makes jobs and takes files into them: checked, hashed and kept before they appear. */
+@Injectable({ providedIn: 'root' })
+export class JobKeeper {
+  private readonly shelf = inject(Shelf);
+  private readonly store = inject(Store);
+  private readonly pictures = inject(PictureClient);
+
+  async newJob(name: string): Promise<Job> {
+    const now = Date.now();
+    const job: Job = { id: crypto.randomUUID(), name, createdAt: now, changedAt: now, pictureIds: [], lastPictureId: null };
+    await this.shelf.saveJob(job);
+    this.store.dispatch(shelfActions.jobSaved({ job }));
+    return job;
+  }
+
+  /** Takes files into a job one after the other; a file that is refused stops none of the others. */
+  async addFiles(
+    jobId: string,
+    files: readonly { readonly name: string; readonly file: Blob }[],
+    onProgress: (done: number) => void = () => undefined,
+  ): Promise<ImportOutcome> {
+    const added: Picture[] = [];
+    const refused: string[] = [];
+    for (const { name, file } of files) {
+      try {
+        added.push(await this.addFile(jobId, name, file));
+      } catch (error) {
+        refused.push(error instanceof DOMException ? shelfSentence(error) : (error as Error).message);
+      }
+      onProgress(added.length + refused.length);
+    }
+    return { added, refused };
+  }
+
+  private async addFile(jobId: string, name: string, file: Blob): Promise<Picture> {
+    const { info, sha256, thumbnail } = await this.pictures.ask('inspect', { name, file });
+    const { width, height, format, bits, camera, lens, focal35, takenAt } = info;
+    const picture: Picture = {
+      id: crypto.randomUUID(),
+      jobId,
+      name,
+      width,
+      height,
+      bytes: file.size,
+      sha256,
+      format,
+      bits,
+      camera,
+      lens,
+      focal35,
+      takenAt,
+    };
+    // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
+    const present = newCorrection({ name, width, height, sha256, focal35 });
+    const job = await this.shelf.addPicture(jobId, picture, file, thumbnail, { past: [], present, future: [] });
+    if (!job) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
+    this.store.dispatch(shelfActions.picturesAdded({ jobId, pictures: [picture] }));
+    this.store.dispatch(shelfActions.historiesLoaded({ histories: { [picture.id]: { past: [], present, future: [], live: null } } }));
+    this.store.dispatch(shelfActions.jobSaved({ job }));
+    return picture;
+  }
+
+  /** Fetches the demo job from the server into a job of its own. */
+  async openDemo(onProgress: (done: number, of: number) => void): Promise<Job> {
+    const index = (await (await fetch('/demo-job/index.json')).json()) as { name: string; pictures: { name: string }[] };
+    const job = await this.newJob(index.name);
+    let done = 0;
+    for (const { name } of index.pictures) {
+      const file = await (await fetch(`/demo-job/${name}`)).blob();
+      await this.addFiles(job.id, [{ name, file }]);
+      done += 1;
+      onProgress(done, index.pictures.length);
+    }
+    return job;
+  }
+
+  /** The picture is the one to come back to when its job is opened. */
+  async pictureOpened(picture: Picture): Promise<void> {
+    const job = await this.shelf.pictureOpened(picture.jobId, picture.id);
+    if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+  }
+
+  async renameJob(jobId: string, name: string): Promise<void> {
+    const job = await this.shelf.changeJob(jobId, (before) => ({ ...before, name, changedAt: Date.now() }));
+    if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+  }
+
+  async removeJob(jobId: string): Promise<void> {
+    await this.shelf.removeJob(jobId);
+    this.store.dispatch(shelfActions.jobRemoved({ jobId }));
+  }
+}

@@ -1,0 +1,185 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { JobKeeper } from '../keeper/job-keeper';
+import { Shelf } from '../shelf/shelf';
+import { jobsFeature } from '../state/jobs.reducer';
+import type { Job } from '../state/model';
+import { selectJobs, selectPictureEntities } from '../state/selectors';
+import { shelfActions } from '../state/shelf.actions';
+import { Confirm, type ConfirmText } from '../ui/confirm';
+import { filesFromDrop } from '../ui/files-from-drop';
+import { Icon } from '../ui/icon';
+import { NameMark } from '../ui/name-mark';
+
+const THUMBNAILS_A_JOB = 4;
+
+/** Start: jobs as cards, new pictures, the demo job, storage. */
+@Component({
+  selector: 'ap-start',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon, MatProgressBar, NameMark],
+  templateUrl: './start.html',
+  styleUrl: './start.scss',
+  host: {
+    '(document:dragover)': 'onDragOver($event)',
+    '(document:dragleave)': 'onDragLeave($event)',
+    '(document:drop)': 'onDrop($event)',
+    '(document:paste)': 'onPaste($event)',
+  },
+})
+export class Start {
+  private readonly store = inject(Store);
+  private readonly keeper = inject(JobKeeper);
+  private readonly shelf = inject(Shelf);
+  private readonly router = inject(Router);
+  private readonly dialog = inject(MatDialog);
+
+  private readonly jobs = this.store.selectSignal(selectJobs);
+  private readonly pictures = this.store.selectSignal(selectPictureEntities);
+  protected readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
+  private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
+
+  protected readonly dropping = signal(false);
+  protected readonly work = signal<{ readonly text: string; readonly share: number } | null>(null);
+  protected readonly refused = signal<readonly string[]>([]);
+  protected readonly storage = signal('');
+  protected readonly renaming = signal<string | null>(null);
+  private readonly thumbnails = signal<Readonly<Record<string, string>>>({});
+
+  protected readonly cards = computed(() =>
+    this.jobs().map((job) => ({
+      job,
+      line: `${job.pictureIds.length} ${job.pictureIds.length === 1 ? 'picture' : 'pictures'}, ${new Date(job.changedAt).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' })}`,
+      pictures: job.pictureIds
+        .slice(0, THUMBNAILS_A_JOB)
+        .map((id) => ({ id, name: this.pictures()[id]?.name ?? '', url: this.thumbnails()[id] ?? null })),
+    })),
+  );
+
+  constructor() {
+    effect(() => {
+      const wanted = this.jobs().flatMap((job) => job.pictureIds.slice(0, THUMBNAILS_A_JOB));
+      void this.loadThumbnails(wanted);
+    });
+    effect((onCleanup) => {
+      onCleanup(() => Object.values(this.thumbnails()).forEach((url) => URL.revokeObjectURL(url)));
+    });
+    void this.readStorage();
+  }
+
+  private readonly asked = new Set<string>();
+
+  private async loadThumbnails(ids: readonly string[]): Promise<void> {
+    for (const id of ids) {
+      if (this.asked.has(id)) continue;
+      this.asked.add(id);
+      const blob = await this.shelf.thumbnail(id);
+      if (blob) this.thumbnails.update((known) => ({ ...known, [id]: URL.createObjectURL(blob) }));
+    }
+  }
+
+  private async readStorage(): Promise<void> {
+    const { usage = 0, quota = 0 } = await navigator.storage.estimate();
+    const size = (bytes: number): string => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${(bytes / 1e6).toFixed(0)} MB`);
+    this.storage.set(`${size(usage)} used in this browser, ${size(Math.max(0, quota - usage))} left`);
+  }
+
+  protected openJob(job: Job): void {
+    const id = job.lastPictureId && job.pictureIds.includes(job.lastPictureId) ? job.lastPictureId : job.pictureIds[0];
+    if (id) void this.router.navigate(['/bench', id]);
+    else this.refused.set([`${job.name} holds no pictures yet. Open or drop some to add them to it.`]);
+  }
+
+  protected async openDemo(): Promise<void> {
+    if (this.work()) return;
+    this.refused.set([]);
+    this.work.set({ text: 'Fetching the demo job', share: 0 });
+    try {
+      await this.keeper.openDemo((done, of) => this.work.set({ text: `Demo job: ${done} of ${of} pictures`, share: done / of }));
+    } catch (error) {
+      this.refused.set([
+        `The demo job could not be fetched: ${(error as Error).message}. Is the server still running? Your own jobs are safe.`,
+      ]);
+    } finally {
+      this.work.set(null);
+      void this.readStorage();
+    }
+  }
+
+  protected pick(input: HTMLInputElement, jobId?: string): void {
+    const files = Array.from(input.files ?? []).map((file) => ({ name: file.name, file }));
+    input.value = '';
+    void this.take(files, jobId);
+  }
+
+  /** Takes files into a job, a new one by default; one picture opens at once. */
+  private async take(files: readonly { readonly name: string; readonly file: Blob }[], jobId?: string): Promise<void> {
+    if (files.length === 0 || this.work()) return;
+    this.refused.set([]);
+    this.work.set({ text: `Opening 0 of ${files.length}`, share: 0 });
+    try {
+      const target =
+        jobId ?? (await this.keeper.newJob(`Job of ${new Date().toLocaleDateString(undefined, { day: 'numeric', month: 'long' })}`)).id;
+      const { added, refused } = await this.keeper.addFiles(target, files, (done) =>
+        this.work.set({ text: `Opening ${done} of ${files.length}`, share: done / files.length }),
+      );
+      this.refused.set(refused);
+      if (added.length === 0 && !jobId) await this.keeper.removeJob(target);
+      const first = added[0];
+      if (first && refused.length === 0) void this.router.navigate(['/bench', first.id]);
+    } catch (error) {
+      this.refused.set([(error as Error).message]);
+    } finally {
+      this.work.set(null);
+      void this.readStorage();
+    }
+  }
+
+  protected remove(job: Job): void {
+    const data: ConfirmText = {
+      title: `Remove ${job.name}?`,
+      text: `Its ${job.pictureIds.length} pictures and their corrections go from this browser and cannot be brought back. Files on your disk are untouched.`,
+      yes: 'Remove the job',
+    };
+    this.dialog
+      .open<Confirm, ConfirmText, boolean>(Confirm, { data, width: '460px' })
+      .afterClosed()
+      .subscribe((yes) => {
+        if (yes) void this.keeper.removeJob(job.id).then(() => this.readStorage());
+      });
+  }
+
+  protected rename(job: Job, name: string): void {
+    this.renaming.set(null);
+    const clean = name.trim();
+    if (clean !== '' && clean !== job.name) void this.keeper.renameJob(job.id, clean);
+  }
+
+  protected toggleTheme(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.settings().theme === 'light' ? 'dim' : 'light' } }));
+  }
+
+  protected onDragOver(event: DragEvent): void {
+    if (!event.dataTransfer?.types.includes('Files')) return;
+    event.preventDefault();
+    this.dropping.set(true);
+  }
+
+  protected onDragLeave(event: DragEvent): void {
+    if (event.relatedTarget === null) this.dropping.set(false);
+  }
+
+  protected onDrop(event: DragEvent): void {
+    event.preventDefault();
+    this.dropping.set(false);
+    if (event.dataTransfer) void filesFromDrop(event.dataTransfer).then((files) => this.take(files));
+  }
+
+  protected onPaste(event: ClipboardEvent): void {
+    const files = Array.from(event.clipboardData?.files ?? []).map((file) => ({ name: file.name || 'pasted.png', file }));
+    void this.take(files);
+  }
+}

@@ -1,0 +1,16 @@
+import { createActionGroup, emptyProps, props } from '@ngrx/store';
+import type { Knot } from './model';
+
+/** What the bench shows; none of it belongs to a picture's correction. */
+export const benchActions = createActionGroup({
+  source: 'Bench',
+  events: {
+    'Picture Opened': props<{ pictureId: string }>(),
+    'Knot Opened': props<{ knot: Knot }>(),
+    'Pen Switched': props<{ armed: boolean }>(),
+    'Marks Switched': emptyProps(),
+    'Original Held': props<{ held: boolean }>(),
+    'Drawing On': props<{ on: 'result' | 'original' }>(),
+    'Reference Selected': props<{ id: string | null }>(),
+  },
+});

@@ -1,0 +1,40 @@
+import { createFeature, createReducer, on } from '@ngrx/store';
+import { benchActions } from './bench.actions';
+import { correctionActions } from './correction.actions';
+import type { Knot } from './model';
+
+interface BenchState {
+  readonly pictureId: string | null;
+  readonly knot: Knot;
+  readonly penArmed: boolean;
+  readonly marks: boolean;
+  readonly originalHeld: boolean;
+  readonly drawingOn: 'result' | 'original';
+  readonly selectedReference: string | null;
+}
+
+const initial: BenchState = {
+  pictureId: null,
+  knot: 'references',
+  penArmed: true,
+  marks: true,
+  originalHeld: false,
+  drawingOn: 'result',
+  selectedReference: null,
+};
+
+/** A picture opens at References with the pen armed. */
+export const benchFeature = createFeature({
+  name: 'bench',
+  reducer: createReducer(
+    initial,
+    on(benchActions.pictureOpened, (state, { pictureId }) => ({ ...initial, marks: state.marks, pictureId })),
+    on(benchActions.knotOpened, (state, { knot }) => ({ ...state, knot, penArmed: knot === 'references' })),
+    on(benchActions.penSwitched, (state, { armed }) => ({ ...state, penArmed: armed, ...(armed ? { knot: 'references' as const } : {}) })),
+    on(benchActions.marksSwitched, (state) => ({ ...state, marks: !state.marks })),
+    on(benchActions.originalHeld, (state, { held }) => ({ ...state, originalHeld: held })),
+    on(benchActions.drawingOn, (state, { on: where }) => ({ ...state, drawingOn: where })),
+    on(benchActions.referenceSelected, (state, { id }) => ({ ...state, selectedReference: id })),
+    on(correctionActions.undone, correctionActions.redone, (state) => ({ ...state, selectedReference: null })),
+  ),
+});

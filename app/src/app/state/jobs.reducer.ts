@@ -1,0 +1,69 @@
+import { createEntityAdapter, type EntityState } from '@ngrx/entity';
+import { createFeature, createReducer, on } from '@ngrx/store';
+import type { Job, Picture, Settings } from './model';
+import { shelfActions } from './shelf.actions';
+
+const jobAdapter = createEntityAdapter<Job>({ sortComparer: (a, b) => b.changedAt - a.changedAt });
+const pictureAdapter = createEntityAdapter<Picture>();
+
+export const DEFAULT_SETTINGS: Settings = {
+  theme: 'light',
+  stageGrey: 0x8c,
+  ownProportions: [],
+  exportChoice: { kind: 'jpeg', quality: 92, chroma: '4:4:4', bits: 8 },
+};
+
+interface JobsState {
+  readonly loaded: boolean;
+  readonly jobs: EntityState<Job>;
+  readonly pictures: EntityState<Picture>;
+  readonly settings: Settings;
+  /** Writes on their way to the shelf. */
+  readonly saving: number;
+  readonly saveError: string | null;
+}
+
+const initial: JobsState = {
+  loaded: false,
+  jobs: jobAdapter.getInitialState(),
+  pictures: pictureAdapter.getInitialState(),
+  settings: DEFAULT_SETTINGS,
+  saving: 0,
+  saveError: null,
+};
+
+/** Jobs, pictures and settings: everything but the corrections. */
+export const jobsFeature = createFeature({
+  name: 'jobs',
+  reducer: createReducer(
+    initial,
+    on(shelfActions.loaded, (state, { jobs, pictures, settings }) => ({
+      ...state,
+      loaded: true,
+      jobs: jobAdapter.setAll([...jobs], state.jobs),
+      pictures: pictureAdapter.setAll([...pictures], state.pictures),
+      settings: { ...DEFAULT_SETTINGS, ...settings },
+    })),
+    on(shelfActions.jobSaved, (state, { job }) => ({ ...state, jobs: jobAdapter.upsertOne(job, state.jobs) })),
+    on(shelfActions.jobRemoved, (state, { jobId }) => ({
+      ...state,
+      jobs: jobAdapter.removeOne(jobId, state.jobs),
+      pictures: pictureAdapter.removeMany((picture) => picture.jobId === jobId, state.pictures),
+    })),
+    on(shelfActions.picturesAdded, (state, { pictures }) => ({
+      ...state,
+      pictures: pictureAdapter.upsertMany([...pictures], state.pictures),
+    })),
+    on(shelfActions.pictureRemoved, (state, { pictureId }) => ({
+      ...state,
+      pictures: pictureAdapter.removeOne(pictureId, state.pictures),
+    })),
+    on(shelfActions.settingsChanged, (state, { change }) => ({ ...state, settings: { ...state.settings, ...change } })),
+    on(shelfActions.savingBegan, (state) => ({ ...state, saving: state.saving + 1 })),
+    on(shelfActions.savingEnded, (state) => ({ ...state, saving: Math.max(0, state.saving - 1), saveError: null })),
+    on(shelfActions.savingFailed, (state, { message }) => ({ ...state, saving: Math.max(0, state.saving - 1), saveError: message })),
+  ),
+});
+
+export const jobSelectors = jobAdapter.getSelectors();
+export const pictureSelectors = pictureAdapter.getSelectors();

@@ -1,0 +1,56 @@
+import type { Correction } from '@able-plumb/core';
+
+/** A named collection of pictures kept together in the browser. */
+export interface Job {
+  readonly id: string;
+  readonly name: string;
+  readonly createdAt: number;
+  readonly changedAt: number;
+  readonly pictureIds: readonly string[];
+  readonly lastPictureId: string | null;
+}
+
+/** One original in a job: what is known of it; the file itself lies on the shelf. */
+export interface Picture {
+  readonly id: string;
+  readonly jobId: string;
+  readonly name: string;
+  readonly width: number;
+  readonly height: number;
+  readonly bytes: number;
+  readonly sha256: string;
+  readonly format: 'jpeg' | 'png';
+  readonly bits: 8 | 16;
+  readonly camera: string | null;
+  readonly lens: string | null;
+  readonly focal35: number | null;
+  readonly takenAt: string | null;
+}
+
+/** The correction of a picture with its undo history. `live` is shown while a gesture lasts and is never saved. */
+export interface History {
+  readonly past: readonly Correction[];
+  readonly present: Correction;
+  readonly future: readonly Correction[];
+  readonly live: Correction | null;
+}
+
+export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
+
+export type ThemeName = 'light' | 'dim';
+
+/** How the result is written; remembered from picture to picture. */
+export interface ExportChoice {
+  readonly kind: 'jpeg' | 'png';
+  readonly quality: number;
+  readonly chroma: '4:4:4' | '4:2:0';
+  readonly bits: 8 | 16;
+}
+
+/** Settings of the person, not of a picture. */
+export interface Settings {
+  readonly theme: ThemeName;
+  readonly stageGrey: number;
+  readonly ownProportions: readonly { readonly name: string; readonly ratio: number }[];
+  readonly exportChoice: ExportChoice;
+}

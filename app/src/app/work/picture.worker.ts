@@ -1,0 +1,143 @@
+/// <reference lib="webworker" />
+import {
+  originalOf,
+  planeWarp,
+  previewPixels,
+  screenToPlane,
+  sharedRaster,
+  halveRaster,
+  type PlaneWarp,
+  type Raster,
+} from '@able-plumb/core';
+import { provideWasm, readPictureInfo, readPixels, type PictureInfo } from '@able-plumb/codecs';
+import {
+  packError,
+  type Envelope,
+  type PictureRequestKind,
+  type PictureRequests,
+  type PreviewPixels,
+  type PreviewRequest,
+} from './protocol';
+
+/* Holds the open picture: its original, its proxies; inspects files and draws drafts. */
+
+const FOLDERS = { mozjpeg_dec: 'dec', mozjpeg_enc: 'enc' } as const;
+provideWasm(async (name) => WebAssembly.compileStreaming(fetch(new URL(`/codecs/${FOLDERS[name]}/${name}.wasm`, self.location.origin))));
+
+interface OpenPicture {
+  readonly info: PictureInfo;
+  /** The original first, then each half the size of the one before. */
+  readonly levels: readonly Raster[];
+}
+
+/** Proxies end when the longer side is below this, px. */
+const SMALLEST_PROXY = 320;
+const THUMBNAIL_PX = 420;
+/** Pictures kept decoded. */
+const KEPT = 2;
+
+const opened = new Map<string, OpenPicture>();
+
+const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['ask']) => Promise<PictureRequests[K]['answer']> } = {
+  async inspect({ name, file }) {
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const { metadata: _kept, ...info } = await readPictureInfo(bytes, name);
+    const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+    return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail: await thumbnailOf(file) };
+  },
+
+  async open({ pictureId, name, file }) {
+    const known = opened.get(pictureId);
+    if (known) return { width: known.info.width, height: known.info.height };
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const info = await readPictureInfo(bytes, name);
+    const decoded = await readPixels(bytes, name, info);
+    const levels = [self.crossOriginIsolated ? sharedRaster(decoded) : decoded];
+    for (let level = levels[0] as Raster; Math.max(level.width, level.height) > 2 * SMALLEST_PROXY;) {
+      level = halveRaster(level);
+      levels.push(level);
+    }
+    opened.set(pictureId, { info, levels });
+    for (const id of opened.keys()) if (opened.size > KEPT && id !== pictureId) opened.delete(id);
+    return { width: info.width, height: info.height };
+  },
+
+  async preview(request) {
+    return draw(requireOpen(request.pictureId), request);
+  },
+
+  async source({ pictureId }) {
+    const { levels, info } = requireOpen(pictureId);
+    return { raster: levels[0] as Raster, metadata: info.metadata };
+  },
+};
+
+/** A small JPEG by the browser's own decoder; null where it gives up, which says nothing about the file. */
+async function thumbnailOf(file: Blob): Promise<Blob | null> {
+  try {
+    const whole = await createImageBitmap(file);
+    const scale = Math.min(1, THUMBNAIL_PX / Math.max(whole.width, whole.height));
+    const canvas = new OffscreenCanvas(Math.max(1, Math.round(whole.width * scale)), Math.max(1, Math.round(whole.height * scale)));
+    const context = canvas.getContext('2d');
+    if (!context) return null;
+    context.imageSmoothingQuality = 'high';
+    context.drawImage(whole, 0, 0, canvas.width, canvas.height);
+    whole.close();
+    return await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.85 });
+  } catch {
+    return null;
+  }
+}
+
+function requireOpen(pictureId: string): OpenPicture {
+  const picture = opened.get(pictureId);
+  if (!picture) throw new Error('The picture is not open.');
+  return picture;
+}
+
+function draw({ info, levels }: OpenPicture, { correction, view, density, sharp }: PreviewRequest): PreviewPixels {
+  const warp = warpFor(correction, info);
+  const width = Math.max(1, Math.round(view.stage.width * density));
+  const height = Math.max(1, Math.round(view.stage.height * density));
+  // the proxy whose pixels are about as large as the view's
+  const wanted = sharp ? 1 : 1 / (view.scale * density);
+  let level = 0;
+  while (!sharp && level + 1 < levels.length && 2 ** (level + 1) <= wanted * 1.2) level += 1;
+  const source = levels[level] as Raster;
+  const [sx, sy] = [source.width / info.width, source.height / info.height];
+  const origin = screenToPlane(view, [0, 0]);
+  const far = screenToPlane(view, [view.stage.width, view.stage.height]);
+  const [stepX, stepY] = [(far[0] - origin[0]) / width, (far[1] - origin[1]) / height];
+  const data = previewPixels(
+    source,
+    (x, y, out) => {
+      if (!warp.planeToPicture(origin[0] + x * stepX, origin[1] + y * stepY, out)) return false;
+      out[0] = (out[0] as number) * sx;
+      out[1] = (out[1] as number) * sy;
+      return true;
+    },
+    { width, height },
+    sharp && view.scale > 3,
+  );
+  return { width, height, data };
+}
+
+/** The warp of a correction; a stance that cannot be shown draws the original instead of nothing. */
+function warpFor(correction: PreviewRequest['correction'], info: PictureInfo): PlaneWarp {
+  try {
+    return planeWarp(correction, info);
+  } catch {
+    return planeWarp(originalOf(correction), info);
+  }
+}
+
+self.addEventListener('message', ({ data }: MessageEvent<Envelope<{ kind: PictureRequestKind; ask: never }>>) => {
+  const { id, body } = data;
+  handlers[body.kind](body.ask).then(
+    (value) => {
+      const transfer = 'data' in value && value.data instanceof Uint8ClampedArray ? [value.data.buffer] : [];
+      self.postMessage({ id, body: { ok: true, value } }, { transfer });
+    },
+    (error: unknown) => self.postMessage({ id, body: { ok: false, error: packError(error) } }),
+  );
+});

@@ -1,0 +1,68 @@
+import { PlumbError, type Correction, type Raster, type RenderWork, type Size, type View } from '@able-plumb/core';
+import { PictureFileError, type ExportFormat, type Metadata, type PictureInfo } from '@able-plumb/codecs';
+
+/** A draft of what the stage shows. `sharp` reads the original's own pixels (the loupe, and views beyond its size). */
+export interface PreviewRequest {
+  readonly pictureId: string;
+  readonly correction: Correction;
+  readonly view: View;
+  /** Device pixels a screen pixel. */
+  readonly density: number;
+  readonly sharp: boolean;
+}
+
+/** Pixels of a draft, RGBA 8 bit. */
+export interface PreviewPixels extends Size {
+  readonly data: Uint8ClampedArray<ArrayBuffer>;
+}
+
+/** What the picture worker is asked, by kind; each kind has one answer. */
+export interface PictureRequests {
+  inspect: {
+    readonly ask: { readonly name: string; readonly file: Blob };
+    readonly answer: { readonly info: Omit<PictureInfo, 'metadata'>; readonly sha256: string; readonly thumbnail: Blob | null };
+  };
+  open: { readonly ask: { readonly pictureId: string; readonly name: string; readonly file: Blob }; readonly answer: Size };
+  preview: { readonly ask: PreviewRequest; readonly answer: PreviewPixels };
+  source: { readonly ask: { readonly pictureId: string }; readonly answer: { readonly raster: Raster; readonly metadata: Metadata } };
+}
+
+export type PictureRequestKind = keyof PictureRequests;
+
+/** What a render worker is asked: bands of rows, then the encoding of the whole. */
+export type RenderRequest =
+  | { readonly kind: 'render'; readonly work: RenderWork }
+  | { readonly kind: 'encode'; readonly raster: Raster; readonly format: ExportFormat; readonly metadata: Metadata };
+
+/** What a render worker says. */
+export type RenderReply =
+  | { readonly kind: 'rows'; readonly rows: number }
+  | { readonly kind: 'rendered'; readonly out: RenderWork['out'] }
+  | { readonly kind: 'encoded'; readonly file: Uint8Array<ArrayBuffer> }
+  | { readonly kind: 'failed'; readonly error: PlainError };
+
+/** An error on its way between threads; keeps its class and code. */
+export interface PlainError {
+  readonly name: string;
+  readonly code: string;
+  readonly message: string;
+}
+
+export interface Envelope<T> {
+  readonly id: number;
+  readonly body: T;
+}
+
+export type Reply = Envelope<{ readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly error: PlainError }>;
+
+/** Packs an error for another thread. */
+export function packError(error: unknown): PlainError {
+  if (error instanceof PlumbError) return { name: error.name, code: error.code, message: error.message };
+  return { name: 'Error', code: 'unknown', message: error instanceof Error ? error.message : String(error) };
+}
+
+/** The error again, as an instance of its family. */
+export function unpackError({ name, code, message }: PlainError): Error {
+  if (name === 'PictureFileError') return new PictureFileError(code, message);
+  return code === 'unknown' ? new Error(message) : new PlumbError(code, message);
+}

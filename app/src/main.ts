@@ -1,0 +1,27 @@
+import { bootstrapApplication } from '@angular/platform-browser';
+import { provideRouter, withComponentInputBinding } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideState, provideStore } from '@ngrx/store';
+import { App } from './app/app';
+import { benchFeature } from './app/state/bench.reducer';
+import { correctionsFeature } from './app/state/corrections.reducer';
+import { jobsFeature } from './app/state/jobs.reducer';
+import { ShelfEffects } from './app/state/shelf.effects';
+
+bootstrapApplication(App, {
+  providers: [
+    provideRouter(
+      [
+        { path: '', loadComponent: () => import('./app/start/start').then((m) => m.Start), title: 'Able Plumb' },
+        { path: 'bench/:pictureId', loadComponent: () => import('./app/bench/bench').then((m) => m.Bench), title: 'Bench - Able Plumb' },
+        { path: '**', redirectTo: '' },
+      ],
+      withComponentInputBinding(),
+    ),
+    provideStore(),
+    provideState(jobsFeature),
+    provideState(correctionsFeature),
+    provideState(benchFeature),
+    provideEffects(ShelfEffects),
+  ],
+}).catch((error: unknown) => console.error(error));
