@@ -11,6 +11,8 @@ export interface Warp extends PlaneWarp {
   /** The rectangle that is exported, plane px. */
   readonly crop: Rect;
   readonly outputSize: Size;
+  /** Whether every output pixel is one of the picture's own pixels: no lens, no turn but by quarters, whole shifts. */
+  readonly pixelExact: boolean;
   /** Output -> picture; null where there is no image. px. */
   toPicture(x: number, y: number): Point | null;
   /** Picture -> output; null where there is no image; may lie outside the file. px. */
@@ -44,17 +46,51 @@ export function composeWarp(correction: Correction, pictureSize: Size): Warp {
   const { flipX, flipY } = correction.stance;
   const ax = flipX ? -stepX : stepX;
   const ay = flipY ? -stepY : stepY;
-  const bx = crop.x + crop.width / 2 - (ax * size.width) / 2;
-  const by = crop.y + crop.height / 2 - (ay * size.height) / 2;
+  const start: Point = [crop.x + crop.width / 2 - (ax * size.width) / 2, crop.y + crop.height / 2 - (ay * size.height) / 2];
+  const aligned = natural ? alignToPixels(plane, start, [ax * size.width, ay * size.height]) : null;
+  const [bx, by] = aligned ?? start;
   const out = new Float64Array(2);
   const outputToPicture = (x: number, y: number, into: Float64Array): boolean => plane.planeToPicture(bx + ax * x, by + ay * y, into);
   return {
     ...plane,
     crop,
     outputSize: size,
+    pixelExact: aligned !== null,
     outputToPicture,
     outputToPlane: (x, y) => [bx + ax * x, by + ay * y],
     toPicture: (x, y) => (outputToPicture(x, y, out) ? [out[0] as number, out[1] as number] : null),
     toOutput: (x, y) => (plane.pictureToPlane(x, y, out) ? [((out[0] as number) - bx) / ax, ((out[1] as number) - by) / ay] : null),
   };
+}
+
+const WHOLE_PX = 1e-6;
+
+/**
+ * Where the plane shows the picture's pixels one to one, a crop is moved by at most half a pixel so that its pixels are the picture's
+ * own and nothing is interpolated.
+ *
+ * @param start plane point of the output's first corner; `span` the way to the opposite one
+ * @returns the aligned start, or null where pixels are not shown one to one
+ */
+function alignToPixels(plane: PlaneWarp, start: Point, span: Point): Point | null {
+  if (!plane.lens.straight) return null;
+  const out = new Float64Array(2);
+  const at = (x: number, y: number): Point | null => (plane.planeToPicture(x, y, out) ? [out[0] as number, out[1] as number] : null);
+  const far: Point = [start[0] + span[0], start[1] + span[1]];
+  const [p, px, py, q] = [at(...start), at(start[0] + 1, start[1]), at(start[0], start[1] + 1), at(...far)];
+  if (!p || !px || !py || !q) return null;
+  const [a, b, c, d] = [px[0] - p[0], py[0] - p[0], px[1] - p[1], py[1] - p[1]];
+  const unit = (v: number): boolean => Math.abs(v - Math.round(v)) < WHOLE_PX / 1e3;
+  if (![a, b, c, d].every(unit) || Math.abs(Math.abs(a * d - b * c) - 1) > WHOLE_PX) return null;
+  // no perspective: the far corner lies where the steps say
+  if (Math.abs(p[0] + a * span[0] + b * span[1] - q[0]) + Math.abs(p[1] + c * span[0] + d * span[1] - q[1]) > WHOLE_PX * 100) return null;
+  const shift = (from: number, to: number, length: number): number => {
+    const low = Math.min(from, to);
+    const target = Math.round(low);
+    const inside = low > -1 && Math.max(from, to) < length + 1;
+    return (inside ? Math.min(Math.max(target, 0), Math.max(0, length - Math.round(Math.abs(to - from)))) : target) - low;
+  };
+  const dx = shift(p[0], q[0], plane.pictureSize.width);
+  const dy = shift(p[1], q[1], plane.pictureSize.height);
+  return [start[0] + a * dx + c * dy, start[1] + b * dx + d * dy];
 }

@@ -14,6 +14,7 @@ export interface TrimConstraints {
 
 const CELLS = 256;
 const TOLERANCE_PX = 0.01;
+const CENTRING_ROUNDS = 8;
 /** Kept between the rectangle and the outline: arithmetic noise, far below anything visible. */
 const CLEARANCE_PX = 1e-7;
 
@@ -110,7 +111,14 @@ function refine(outline: readonly Point[], start: Rect, { ratio, centre, contain
     if (!valid || progress < TOLERANCE_PX || !ratio) trust *= valid && progress > trust * 0.2 ? 1 : 0.6;
     if (ratio && valid && Math.abs(progress) < TOLERANCE_PX / 4) break;
   }
-  if (ratio && !centre) rect = centred(outline, rect, [...fixed, ...nearby(segments, rect, Infinity)], ratio);
+  const half = rect.height / 2 - CLEARANCE_PX;
+  for (let round = 0; ratio && !centre && round < CENTRING_ROUNDS; round += 1) {
+    // what keeps a segment away changes with the place: a few rounds until nothing moves
+    const next = centred(outline, rect, half, [...fixed, ...nearby(segments, rect, Infinity)], ratio);
+    const moved = Math.hypot(next.x - rect.x, next.y - rect.y);
+    rect = next;
+    if (moved < TOLERANCE_PX / 100) break;
+  }
   return isClear(outline, rect) && containsAll(rect, contain) ? rect : null;
 }
 
@@ -159,27 +167,28 @@ function fixedConstraints(contain: readonly Rect[]): HalfSpace[] {
 }
 
 /** Of all places where a rectangle of this size fits, the one nearest to the plane's origin (the picture's middle). */
-function centred(outline: readonly Point[], rect: Rect, half: readonly HalfSpace[], ratio: number): Rect {
+function centred(outline: readonly Point[], rect: Rect, h: number, half: readonly HalfSpace[], ratio: number): Rect {
   const [cx, cy] = rectCentre(rect);
-  const h = rect.height / 2 - CLEARANCE_PX;
   const spread = Math.max(rect.width, rect.height);
+  // variables: centre x, centre y, and what they are off in x and in y
   const place = ({ normal, limit }: HalfSpace): HalfSpace => {
     const [l, t, r, b] = normal as [number, number, number, number];
-    return { normal: [l + r, t + b, 0], limit: limit - h * (ratio * (r - l) + (b - t)) };
+    return { normal: [l + r, t + b, 0, 0], limit: limit - h * (ratio * (r - l) + (b - t)) };
   };
-  const farther = [
-    [1, 0, -1],
-    [-1, 0, -1],
-    [0, 1, -1],
-    [0, -1, -1],
+  const off = [
+    [1, 0, -1, 0],
+    [-1, 0, -1, 0],
+    [0, 1, 0, -1],
+    [0, -1, 0, -1],
   ].map((normal) => ({ normal, limit: 0 }));
   const x = linearProgram(
-    [0, 0, -1],
-    [...half.map(place), ...farther],
+    [0, 0, -1, -1],
+    [...half.map(place), ...off],
     [
       [cx - spread, cx + spread],
       [cy - spread, cy + spread],
-      [0, Math.abs(cx) + Math.abs(cy) + spread],
+      [0, Math.abs(cx) + spread],
+      [0, Math.abs(cy) + spread],
     ],
   );
   if (!x) return rect;

@@ -65,7 +65,8 @@ export function renderRows(
             out[1] = (out[1] as number) * sy;
             return true;
           },
-    filter: correction.output.filter,
+    // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
+    filter: warp.pixelExact ? 'bilinear' : correction.output.filter,
     width: warp.outputSize.width,
     fromRow,
     toRow,

@@ -1,4 +1,5 @@
-import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, viewChild } from '@angular/core';
+import type { ElementRef} from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
 import { composeWarp, degreesText, fitView, originalOf, stanceInWords } from '@able-plumb/core';
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';

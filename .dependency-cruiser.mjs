@@ -1,0 +1,106 @@
+/* The doors of docs/decisions/house.md: who may import whom. */
+const rooms = [
+  'linear',
+  'picture',
+  'correction',
+  'lens',
+  'stance',
+  'ease',
+  'warp',
+  'crop',
+  'raster',
+  'find',
+  'sheet',
+  'fill',
+  'readings',
+  'handles',
+];
+/** Rooms of the core that each room may import, beside itself; everyone may import the correction's types. */
+const mayImport = {
+  linear: [],
+  picture: ['linear'],
+  correction: ['picture'],
+  lens: ['linear', 'picture', 'correction'],
+  stance: ['linear', 'picture', 'correction', 'lens'],
+  ease: ['linear', 'picture', 'correction'],
+  warp: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease'],
+  crop: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp'],
+  raster: ['linear', 'picture', 'correction', 'warp', 'crop'],
+  readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop'],
+  find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
+  sheet: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
+  fill: ['linear', 'picture', 'correction', 'warp', 'crop', 'raster'],
+  handles: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'readings'],
+};
+
+const test = '\\.test\\.ts$';
+
+export default {
+  forbidden: [
+    { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    {
+      name: 'no-missing',
+      severity: 'error',
+      from: { pathNot: 'tsx' },
+      to: { couldNotResolve: true, pathNot: '^(@angular|@ngrx|rxjs|tsx)' },
+    },
+    ...rooms.map((room) => ({
+      name: `core-${room}`,
+      severity: 'error',
+      from: { path: `^core/src/${room}/`, pathNot: test },
+      to: { path: '^core/src/', pathNot: `^core/src/(${[room, ...mayImport[room]].join('|')})/` },
+    })),
+    {
+      name: 'core-alone',
+      severity: 'error',
+      from: { path: '^core/src/', pathNot: test },
+      to: { path: '^(codecs|app|server|cli|demo|e2e|bench)/' },
+    },
+    { name: 'core-pure', severity: 'error', from: { path: '^core/src/', pathNot: test }, to: { dependencyTypes: ['core'] } },
+    {
+      name: 'codecs-core-only',
+      severity: 'error',
+      from: { path: '^codecs/src/', pathNot: test },
+      to: { path: '^(app|server|cli|demo|e2e|bench)/' },
+    },
+    { name: 'public-entry', severity: 'error', from: { pathNot: `^core/|${test}` }, to: { path: '^core/src/(?!index\\.ts)' } },
+    {
+      name: 'codecs-entry',
+      severity: 'error',
+      from: { pathNot: `^codecs/|${test}` },
+      to: { path: '^codecs/src/(?!index\\.ts|node\\.ts)' },
+    },
+    {
+      name: 'state-no-parts',
+      severity: 'error',
+      from: { path: '^app/src/app/state/' },
+      to: { path: '^app/src/app/(bench|start|ui|work|keeper)/' },
+    },
+    {
+      name: 'work-no-state',
+      severity: 'error',
+      from: { path: '^app/src/app/work/' },
+      to: { path: '^app/src/app/(state|shelf|keeper|bench|start|ui)/' },
+    },
+    {
+      name: 'shelf-types-only',
+      severity: 'error',
+      from: { path: '^app/src/app/shelf/' },
+      to: { path: '^app/src/app/(work|keeper|bench|start|ui)/' },
+    },
+    {
+      name: 'ui-alone',
+      severity: 'error',
+      from: { path: '^app/src/app/ui/' },
+      to: { path: '^app/src/app/(state|shelf|work|keeper|bench|start)/' },
+    },
+    { name: 'no-app-from-outside', severity: 'error', from: { path: '^(server|cli|demo|bench)/' }, to: { path: '^app/' } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '^(dist|\\.angular|\\.cache)/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.base.json' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+  },
+};

@@ -1,0 +1,72 @@
+/* Brings a fresh machine to where everything runs: the dependencies, and a browser when one is needed. */
+import { execFileSync, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
+
+const BROWSERS = ['/usr/bin/chromium', '/usr/bin/chromium-browser'];
+
+/** Path of a Chromium: the environment's, or the system's; null when there is none. */
+export function findBrowser() {
+  const asked = process.env.CHROMIUM_PATH;
+  if (asked && existsSync(asked)) return asked;
+  return BROWSERS.find((path) => existsSync(path)) ?? null;
+}
+
+/** Installs the locked dependencies when they are missing or another lock file was used. */
+export function ensureDependencies() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 19)) fail(`Node.js 20.19 or newer is needed; this is ${process.versions.node}.`);
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
+  const stamp = join(root, 'node_modules/.able-plumb-lock');
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
+  process.stderr.write('Installing the dependencies (npm ci) ...\n');
+  // no package needs its install script; leaving them out keeps the installation quick and quiet
+  const result = spawnSync('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund'], {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
+  if (result.status !== 0) fail('npm ci failed; the messages above say why.');
+  writeFileSync(stamp, lock);
+}
+
+/** Installs Debian's Chromium when no browser is there and this account may. */
+export function ensureBrowser() {
+  if (findBrowser()) return;
+  const isRoot = process.getuid?.() === 0;
+  const sudo = !isRoot && spawnSync('sudo', ['-n', 'true']).status === 0;
+  const hasApt = spawnSync('apt-get', ['--version']).status === 0;
+  if (hasApt && (isRoot || sudo)) {
+    process.stderr.write('Installing Chromium (apt-get) ...\n');
+    const apt = (...args) => {
+      const command = [...(sudo ? ['sudo', '-n'] : []), 'apt-get', '-qq', ...args];
+      execFileSync(command[0], command.slice(1), {
+        stdio: ['ignore', 'ignore', 'inherit'],
+        env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      });
+    };
+    try {
+      apt('update');
+      apt('install', '-y', '--no-install-recommends', 'chromium');
+    } catch {
+      // the sentence below says what to do
+    }
+  }
+  if (!findBrowser()) fail('The interface tests need Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
+}
+
+/** Ends with one sentence. */
+export function fail(sentence) {
+  process.stderr.write(`${sentence}\n`);
+  process.exit(1);
+}
+
+/** Runs a program of the dependencies; true when it succeeded. */
+export function run(name, args, options = {}) {
+  return spawnSync(join(root, 'node_modules/.bin', name), args, { cwd: root, stdio: 'inherit', ...options }).status === 0;
+}

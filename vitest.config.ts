@@ -1,0 +1,10 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    include: ['{core,codecs,cli,server,demo}/src/**/*.test.ts', 'core/test/**/*.test.ts', 'app/src/**/*.test.ts'],
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    pool: 'forks',
+  },
+});
