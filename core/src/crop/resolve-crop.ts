@@ -17,6 +17,9 @@ export class CropImpossibleError extends PlumbError {
 /** Slack when a typed or dragged rectangle is judged clear, px: an empty pixel's centre is half a pixel away from it. */
 const CLEAR_SLACK_PX = 0.05;
 
+/** A crop must hold a pixel; arithmetic noise is allowed for. */
+const SMALLEST_PX = 1 - 1e-3;
+
 /**
  * The rectangle that is exported, on the plane, px: what the user asked for when it can be had, re-fitted when it must stay clear and
  * would not, or computed from the crop's three answers. Never written back into the document.
@@ -64,7 +67,7 @@ function clearTrim(correction: Correction, warp: PlaneWarp, ratio: number | unde
   } else {
     rect = largestRectangle(warp.outline, { ratio, contain });
   }
-  if (!rect || rect.width < 1 || rect.height < 1) {
+  if (!rect || rect.width < SMALLEST_PX || rect.height < SMALLEST_PX) {
     throw new CropImpossibleError(
       contain.length > 0 ? 'No crop clear of empty edges holds the keep box.' : 'No crop clear of empty edges is left.',
       'Keep the empty edges, choose other proportions, or hold the correction back.',

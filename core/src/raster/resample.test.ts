@@ -76,12 +76,16 @@ describe('resampling', () => {
     }
   });
 
-  it('of a crop alone, with quarter turns and flips, takes the picture's own pixels', () => {
+  it('of a crop alone, with quarter turns and flips, takes its own pixels over', () => {
     const source = sampled(8);
     const base = newCorrection({ name: 'x', width: W, height: H, focal35: 28 });
     for (const quarterTurns of [0, 1, 2, 3] as const) {
       for (const flipX of [false, true]) {
-        const correction: Correction = { ...base, stance: { ...base.stance, quarterTurns, flipX }, crop: { ...base.crop, rect: { x: -100.3, y: -70.8, width: 180.5, height: 133.2 } } };
+        const correction: Correction = {
+          ...base,
+          stance: { ...base.stance, quarterTurns, flipX },
+          crop: { ...base.crop, rect: { x: -100.3, y: -70.8, width: 180.5, height: 133.2 } },
+        };
         const warp = composeWarp(correction, correction.picture);
         const result = whole(correction, source);
         expect(warp.pixelExact).toBe(true);

@@ -1,4 +1,4 @@
-import type { ElementRef} from '@angular/core';
+import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
 import { composeWarp, degreesText, fitView, originalOf, stanceInWords } from '@able-plumb/core';
 import { PictureClient } from '../../work/picture-client';

@@ -1,4 +1,4 @@
-import type { ElementRef} from '@angular/core';
+import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import {
   closedPath,
@@ -45,7 +45,7 @@ const SETTLE_MS = 90;
   imports: [LineShape],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
-  host: { '[style.--stage-grey]': 'stageGrey()' },
+  host: { role: 'main', 'aria-label': 'Stage', '[style.--stage-grey]': 'stageGrey()' },
 })
 export class Stage {
   protected readonly model = inject(BenchModel);
@@ -191,6 +191,11 @@ export class Stage {
       if (!moving) return;
       const timer = setTimeout(() => draw(density), SETTLE_MS);
       onCleanup(() => clearTimeout(timer));
+    });
+    // what the pointer would do is said anew when another step is open
+    effect(() => {
+      this.model.knot();
+      this.model.hint.set('');
     });
     effect(() => {
       const loupe = this.model.loupe();

@@ -21,6 +21,7 @@ interface KnotRow {
 @Component({
   selector: 'ap-string',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { role: 'navigation', 'aria-label': 'Steps' },
   templateUrl: './plumb-string.html',
   styleUrl: './plumb-string.scss',
 })

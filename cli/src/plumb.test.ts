@@ -1,0 +1,123 @@
+import { execFile } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import sharp from 'sharp';
+import { describe, expect, it } from 'vitest';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+const folder = mkdtempSync(join(tmpdir(), 'plumb-'));
+
+interface Outcome {
+  readonly code: number;
+  readonly out: string;
+  readonly err: string;
+}
+
+const plumb = (...args: readonly string[]): Promise<Outcome> =>
+  new Promise((resolve) => {
+    execFile(join(root, 'node_modules/.bin/tsx'), ['cli/src/plumb.ts', ...args], { cwd: root }, (error, out, err) =>
+      resolve({ code: error ? Number(error.code) : 0, out, err }),
+    );
+  });
+
+const put = (name: string, value: unknown): string => {
+  const file = join(folder, name);
+  writeFileSync(file, typeof value === 'string' ? value : JSON.stringify(value));
+  return file;
+};
+
+const truth = JSON.parse(readFileSync(join(root, 'demo/job/reservoir.truth.json'), 'utf8')) as {
+  edges: { kind: string; a: [number, number]; b: [number, number] }[];
+};
+const waterline = truth.edges[0]!;
+const reservoir = join(root, 'demo/job/reservoir.jpg');
+
+const correction = {
+  format: 'able-plumb/correction',
+  version: 1,
+  picture: { name: 'reservoir.jpg', width: 3600, height: 2400 },
+  references: [{ id: 'r1', kind: 'level', a: waterline.a, b: waterline.b }],
+};
+
+describe('plumb', () => {
+  it('tells what a picture file says of itself', async () => {
+    const { code, out } = await plumb('info', join(root, 'demo/job/water-tower.jpg'));
+    expect(code).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({
+      width: 2400,
+      height: 3600,
+      orientation: 6,
+      bits: 8,
+      channels: 3,
+      focal35: 24,
+      focalPx: 2400,
+      lens: 'Hollin 24 mm f/2.8',
+      profile: 'sRGB (Tarnbeck survey)',
+    });
+  });
+
+  it('solves, trims, maps and applies: the waterline of the reservoir comes out level', async () => {
+    const solved = await plumb('solve', put('c.json', correction));
+    expect(solved.code).toBe(0);
+    const document = JSON.parse(solved.out) as {
+      stance: { roll: number; from: string };
+      report: { references: { slopeBefore: number; slopeAfter: number }[]; undetermined: string[] };
+    };
+    expect(document.stance.from).toBe('references');
+    expect(document.stance.roll).toBeCloseTo(1.48, 2);
+    expect(document.report.references[0]!.slopeAfter).toBeCloseTo(0, 4);
+    expect(document.report.undetermined).toEqual(['tilt', 'swing']);
+    const file = put('solved.json', solved.out);
+
+    const trim = JSON.parse((await plumb('trim', file)).out) as {
+      rect: { width: number };
+      output: { width: number; height: number };
+      kept: number;
+    };
+    expect(trim.output.width).toBe(Math.floor(trim.rect.width));
+    expect(trim.kept).toBeGreaterThan(0.9);
+
+    const points = put('points.json', [waterline.a, waterline.b, [1800, 1200]]);
+    const mapped = JSON.parse((await plumb('map', file, '--points', points)).out) as [number, number][];
+    expect(mapped[0]![1]).toBeCloseTo(mapped[1]![1], 2);
+    const back = JSON.parse((await plumb('map', file, '--points', put('mapped.json', mapped), '--inverse')).out) as [number, number][];
+    expect(Math.hypot(back[2]![0] - 1800, back[2]![1] - 1200)).toBeLessThan(1e-3);
+
+    const out = join(folder, 'level.png');
+    const applied = await plumb('apply', file, reservoir, '--out', out, '--filter', 'bilinear', '--long-edge', '900');
+    expect(applied.code, applied.err).toBe(0);
+    expect(JSON.parse(applied.out)).toMatchObject({ width: 900, file: out });
+    expect(await sharp(out).metadata()).toMatchObject({ width: 900, format: 'png' });
+    // one thread and many give the same file
+    const single = join(folder, 'single.png');
+    expect(
+      (await plumb('apply', file, reservoir, '--out', single, '--filter', 'bilinear', '--long-edge', '900', '--threads', '1')).code,
+    ).toBe(0);
+    expect(readFileSync(single).equals(readFileSync(out))).toBe(true);
+
+    const again = await plumb('apply', file, reservoir, '--out', out);
+    expect([again.code, again.err]).toEqual([1, expect.stringContaining('exists already')]);
+    expect(readdirSync(folder).filter((name) => name.includes('part'))).toEqual([]);
+  });
+
+  it('answers wrong use with 2, failed work with 1 and a sentence', async () => {
+    const bad = put('bad.json', { ...correction, stance: { roll: 'x' } });
+    const outcomes = await Promise.all([
+      plumb(),
+      plumb('dance'),
+      plumb('info'),
+      plumb('map', bad),
+      plumb('trim', bad),
+      plumb('info', join(folder, 'missing.jpg')),
+      plumb('solve', put('no.json', '{')),
+    ]);
+    expect(outcomes.map(({ code }) => code)).toEqual([2, 2, 2, 2, 1, 1, 1]);
+    expect(outcomes[4]!.err).toContain('stance.roll');
+    expect(outcomes[5]!.err).toContain('no such file');
+    expect(outcomes.every(({ out }) => out === '')).toBe(true);
+    const input = await plumb('apply', put('c2.json', correction), reservoir, '--out', reservoir, '--force');
+    expect([input.code, input.err]).toEqual([1, expect.stringContaining('never overwritten')]);
+  });
+});

@@ -1,0 +1,147 @@
+import { readFileSync } from 'node:fs';
+import ExifReader from 'exifreader';
+import sharp from 'sharp';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { blankRaster, type Raster } from '@able-plumb/core';
+import { PictureFileError, readPictureInfo, readPixels, writePicture, type ExportFormat } from './index';
+import { useNodeCodecs } from './node';
+
+const demo = (name: string): Uint8Array => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
+
+/** A small picture with every value somewhere. */
+function testRaster(channels: Raster['channels'], bits: 8 | 16, width = 37, height = 23): Raster {
+  const raster = blankRaster(width, height, channels, bits);
+  for (let k = 0; k < raster.data.length; k += 1) raster.data[k] = bits === 8 ? (k * 37 + (k >> 4)) & 255 : (k * 4099) & 65535;
+  return raster;
+}
+
+beforeAll(() => useNodeCodecs());
+
+describe('pictures in and out', () => {
+  it('decodes JPEG within three steps a channel of a reference decoder, the right way up', async () => {
+    const bytes = demo('water-tower.jpg');
+    const info = await readPictureInfo(bytes, 'water-tower.jpg');
+    expect([info.width, info.height, info.orientation]).toEqual([2400, 3600, 6]);
+    const ours = await readPixels(bytes, 'water-tower.jpg', info);
+    const theirs = await sharp(bytes).autoOrient().raw().toBuffer({ resolveWithObject: true });
+    expect([ours.width, ours.height, ours.channels]).toEqual([theirs.info.width, theirs.info.height, theirs.info.channels]);
+    let worst = 0;
+    for (let k = 0; k < ours.data.length; k += 101)
+      worst = Math.max(worst, Math.abs((ours.data[k] as number) - (theirs.data[k] as number)));
+    expect(worst).toBeLessThanOrEqual(3);
+  });
+
+  it('writes PNG that a reference decoder reads bit for bit, 1 to 4 channels, 8 and 16 bit; and reads it back', async () => {
+    for (const channels of [1, 2, 3, 4] as const) {
+      for (const bits of [8, 16] as const) {
+        const raster = testRaster(channels, bits);
+        const file = await writePicture(raster, { kind: 'png', bits }, {});
+        const theirs = await sharp(file)
+          .toColourspace(bits === 16 ? 'rgb16' : 'srgb')
+          .raw({ depth: bits === 16 ? 'ushort' : 'uchar' })
+          .toBuffer({ resolveWithObject: true });
+        const { data, info } = theirs;
+        const samples =
+          bits === 16 ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length)) : new Uint8Array(data);
+        // the reference hands grey out as RGB: its first channel, and its last where there is alpha
+        const taken = channels >= 3 ? Array.from({ length: channels }, (_, c) => c) : channels === 2 ? [0, info.channels - 1] : [0];
+        const seen = Array.from({ length: raster.width * raster.height }, (_, k) =>
+          taken.map((c) => samples[k * info.channels + c]),
+        ).flat();
+        expect(seen, `${channels} channels, ${bits} bit`).toEqual(Array.from(raster.data));
+        const back = await readPixels(file, 'x.png', await readPictureInfo(file, 'x.png'));
+        expect(Array.from(back.data)).toEqual(Array.from(raster.data));
+      }
+    }
+  });
+
+  it('reads palettes, low depths, colour keys and interlace as a reference decoder does', async () => {
+    const raster = testRaster(3, 8);
+    const base = sharp(Buffer.from(raster.data), { raw: { width: raster.width, height: raster.height, channels: 3 } });
+    for (const options of [{ palette: true, colours: 16 }, { palette: true, colours: 2 }, { progressive: true }]) {
+      const file = await base.clone().png(options).toBuffer();
+      const ours = await readPixels(file, 'x.png', await readPictureInfo(file, 'x.png'));
+      const theirs = await sharp(file).toColourspace('srgb').removeAlpha().raw().toBuffer();
+      expect(Array.from(ours.data), JSON.stringify(options)).toEqual(Array.from(theirs));
+    }
+  });
+
+  it('carries EXIF, XMP and ICC through, with orientation 1, new size and its own name (judged by ExifReader)', async () => {
+    const bytes = demo('water-tower.jpg');
+    const info = await readPictureInfo(bytes, 'water-tower.jpg');
+    const xmp = new TextEncoder().encode(
+      '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description xmlns:tiff="http://ns.adobe.com/tiff/1.0/" xmlns:dc="http://purl.org/dc/elements/1.1/" tiff:Orientation="6" dc:source="tower"/></rdf:RDF></x:xmpmeta>',
+    );
+    for (const format of [
+      { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
+      { kind: 'png', bits: 8 },
+    ] as readonly ExportFormat[]) {
+      const file = await writePicture(testRaster(3, 8), format, { ...info.metadata, xmp });
+      const { exif, xmp: packet, icc } = await ExifReader.load(file.buffer, { async: true, expanded: true });
+      expect(exif?.Orientation?.value).toBe(1);
+      expect(exif?.PixelXDimension?.value).toBe(37);
+      expect(exif?.PixelYDimension?.value).toBe(23);
+      expect(exif?.Software?.description).toBe('Able Plumb');
+      expect(exif?.DateTimeOriginal?.description).toBe('2026:04:14 10:41:50');
+      expect(exif?.LensModel?.description).toBe('Hollin 24 mm f/2.8');
+      expect(exif?.FocalLengthIn35mmFilm?.value).toBe(24);
+      expect(icc?.['ICC Description']?.description).toBe('sRGB (Tarnbeck survey)');
+      expect(packet?.['source']?.value).toBe('tower');
+      expect(packet?.['Orientation']?.value).toBe('1');
+      const again = await readPictureInfo(file, 'again');
+      expect(again).toMatchObject({
+        width: 37,
+        height: 23,
+        orientation: 1,
+        focal35: 24,
+        lens: 'Hollin 24 mm f/2.8',
+        profileName: 'sRGB (Tarnbeck survey)',
+      });
+      expect(again.metadata.icc).toEqual(info.metadata.icc);
+      expect(new TextDecoder().decode(again.metadata.xmp)).toContain('tiff:Orientation="1"');
+    }
+  });
+
+  it('reads the focal length from FocalLength and focal-plane resolution where the equivalent is missing (CIPA DC-008)', async () => {
+    // 6000 px over 36 mm is 1666.67 px a centimetre: a full frame, so the equivalent is the focal length itself
+    const file = await sharp({ create: { width: 6000, height: 4000, channels: 3, background: '#888' } })
+      .withExif({ IFD2: { FocalLength: '35/1', FocalPlaneXResolution: '500000/300', FocalPlaneResolutionUnit: '3' } })
+      .jpeg({ quality: 30 })
+      .toBuffer();
+    expect((await readPictureInfo(file, 'x.jpg')).focal35).toBeCloseTo(35, 3);
+  });
+
+  it('refuses bad input with a plain sentence', async () => {
+    const jpeg = demo('stair.jpg');
+    const bomb = Buffer.from(await writePicture(testRaster(3, 8), { kind: 'png', bits: 8 }, {}));
+    bomb.writeUInt32BE(20000, 16);
+    bomb.writeUInt32BE(20000, 20);
+    const cmyk = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#888' } })
+      .toColourspace('cmyk')
+      .jpeg()
+      .toBuffer();
+    const cases: readonly (readonly [string, Uint8Array, string, RegExp])[] = [
+      ['text.jpg', new TextEncoder().encode('no picture at all'), 'not-a-picture', /not a picture/],
+      ['card.nef', new TextEncoder().encode('MM\0*....'), 'camera-raw', /Develop it/],
+      ['scan.tif', new TextEncoder().encode('II*\0....'), 'format-unknown', /TIFF/],
+      ['empty.png', new Uint8Array(0), 'empty-file', /0 bytes/],
+      ['cut.jpg', jpeg.subarray(0, jpeg.length >> 1), 'jpeg-damaged', /cut short/],
+      ['head.jpg', jpeg.subarray(0, 30), 'jpeg-damaged', /cut short|holds no picture/],
+      ['cut.png', bomb.subarray(0, 60), 'png-damaged', /cut short/],
+      ['bomb.png', bomb, 'too-large', /400 megapixels/],
+      ['print.jpg', cmyk, 'jpeg-kind', /CMYK/],
+    ];
+    for (const [name, bytes, code, sentence] of cases) {
+      const error = await readPictureInfo(bytes, name).then(
+        () => null,
+        (e: unknown) => e,
+      );
+      expect(error, name).toBeInstanceOf(PictureFileError);
+      expect((error as PictureFileError).code).toBe(code);
+      expect((error as PictureFileError).message).toMatch(sentence);
+      expect((error as PictureFileError).message).toContain(name);
+    }
+    const one = await writePicture(testRaster(3, 8, 1, 1), { kind: 'png', bits: 8 }, {});
+    expect(await readPictureInfo(one, 'one.png')).toMatchObject({ width: 1, height: 1 });
+  });
+});

@@ -1,0 +1,160 @@
+import sharp from 'sharp';
+import {
+  demoPicture,
+  expect,
+  exportFile,
+  onBench,
+  onScreen,
+  openKnot,
+  openPicture,
+  pixelsOf,
+  slippingHorizon,
+  test,
+  typeRoll,
+  dragLine,
+} from './support';
+
+test('settings that change nothing give back the original’s pixels, 8 and 16 bit', async ({ page }) => {
+  const eight = await slippingHorizon(640, 427, 7);
+  await openPicture(page, 'sea.png', eight);
+  const { file } = await exportFile(page, 'PNG');
+  expect((await pixelsOf(file)).data.equals((await pixelsOf(eight)).data)).toBe(true);
+  const values = new Uint16Array(120 * 80 * 3).map((_, k) => (k * 4099) & 65535);
+  const sixteen = await sharp(values, { raw: { width: 120, height: 80, channels: 3 } })
+    .toColourspace('rgb16')
+    .png()
+    .toBuffer();
+  await openPicture(page, 'deep.png', sixteen);
+  await openKnot(page, 'Export');
+  await page.getByRole('radio', { name: 'PNG' }).click();
+  await page.getByRole('radio', { name: '16 bit' }).click();
+  const deep = await exportFile(page, 'PNG');
+  const back = await sharp(deep.file).toColourspace('rgb16').raw({ depth: 'ushort' }).toBuffer();
+  expect(Buffer.from(values.buffer).equals(back)).toBe(true);
+});
+
+test('a picture turned by the camera’s sensor is turned by quarters', async ({ page }) => {
+  const upright = await sharp(demoPicture('stair.jpg')).resize(400, 600, { fit: 'fill' }).png().toBuffer();
+  const lying = await sharp(upright).rotate(-90).png().toBuffer();
+  await openPicture(page, 'lying.png', lying);
+  await page.keyboard.press('.');
+  await expect(page.locator('ap-readings')).toContainText('400 × 600');
+  const { file } = await exportFile(page, 'PNG');
+  expect((await pixelsOf(file)).data.equals((await pixelsOf(upright)).data)).toBe(true);
+  // two back: upside down; a flip mirrors the file
+  await page.keyboard.press(',');
+  await expect(page.locator('ap-readings')).toContainText('600 × 400');
+  await page.keyboard.press(',');
+  await expect(page.locator('ap-readings')).toContainText('400 × 600');
+  await openKnot(page, 'Stance');
+  await page.getByRole('button', { name: 'Sideways' }).click();
+  const flipped = await exportFile(page, 'PNG');
+  const { width, height } = await pixelsOf(flipped.file);
+  expect([width, height]).toEqual([400, 600]);
+  expect((await pixelsOf(flipped.file)).data.equals((await pixelsOf(await sharp(upright).rotate(180).flop().png().toBuffer())).data)).toBe(
+    true,
+  );
+});
+
+test('trim, change proportions, crop by hand, undo everything, redo', async ({ page }) => {
+  const picture = await slippingHorizon(1200, 800, 2.79);
+  await openPicture(page, 'sea.png', picture);
+  const size = page.locator('ap-readings');
+  await typeRoll(page, '2.79');
+  await openKnot(page, 'Crop');
+  const crop = page.locator('ap-crop-knot');
+  await crop.getByRole('button', { name: '1:1', exact: true }).click();
+  await crop.getByRole('button', { name: '16:9', exact: true }).click();
+  await page.keyboard.press('i');
+  const tall = await exportFile(page, 'PNG');
+  const meta = await sharp(tall.file).metadata();
+  expect(Math.abs((meta.height ?? 0) / (meta.width ?? 1) - 16 / 9)).toBeLessThan(0.01);
+  await openKnot(page, 'Crop');
+  await crop.getByLabel('Own proportions').fill('6:2');
+  await crop.getByLabel('Own proportions').press('Enter');
+  await expect(crop.getByRole('button', { name: '6:2', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  // a corner of the crop by hand
+  const peg = await crop.page().locator('.peg').nth(4).boundingBox();
+  const [x, y] = [(peg?.x ?? 0) + (peg?.width ?? 0) / 2, (peg?.y ?? 0) + (peg?.height ?? 0) / 2];
+  await dragLine(page, [x, y], [x - 90, y - 30]);
+  await expect(crop).toContainText('Set by hand');
+  const byHand = (await size.locator('dd').nth(2).textContent()) ?? '';
+  expect(Number(byHand.split(' × ')[0]) / Number(byHand.split(' × ')[1])).toBeCloseTo(3, 1);
+  const undo = page.getByRole('button', { name: 'Undo' });
+  let steps = 0;
+  while (await undo.isEnabled()) {
+    await undo.click();
+    steps += 1;
+  }
+  expect(steps).toBe(6);
+  await expect(size).toContainText('1200 × 800');
+  const untouched = await exportFile(page, 'PNG');
+  expect((await pixelsOf(untouched.file)).data.equals((await pixelsOf(picture)).data)).toBe(true);
+  for (let i = 0; i < steps; i += 1) await page.keyboard.press('Control+Shift+z');
+  await expect(size.locator('dd').nth(2)).toHaveText(byHand);
+});
+
+test('empty edges kept are transparent in the file; clear ones hold none', async ({ page }) => {
+  await openPicture(page, 'sea.png', await slippingHorizon(900, 600, 5));
+  await typeRoll(page, '5');
+  const clear = await exportFile(page, 'PNG');
+  expect((await sharp(clear.file).metadata()).channels).toBe(3);
+  await openKnot(page, 'Crop');
+  await page.locator('ap-crop-knot').getByRole('radio', { name: 'kept' }).click();
+  await page.locator('ap-crop-knot .trim').last().click();
+  const kept = await exportFile(page, 'PNG');
+  const { data, info } = await sharp(kept.file).raw().toBuffer({ resolveWithObject: true });
+  expect(info.channels).toBe(4);
+  expect(data[3]).toBe(0);
+  expect(data[(Math.floor(info.height / 2) * info.width + Math.floor(info.width / 2)) * 4 + 3]).toBe(255);
+});
+
+test('reload in the middle: everything is as it was, the undo history too, and the original byte for byte', async ({ page }) => {
+  const picture = await slippingHorizon(1200, 800, 1.5);
+  await openPicture(page, 'sea.png', picture);
+  const at = await onScreen(page, 1200);
+  await dragLine(page, at([150, 412]), at([1050, 388]));
+  await openKnot(page, 'Crop');
+  await page.locator('ap-crop-knot').getByRole('button', { name: '5:4', exact: true }).click();
+  const before = await page.locator('ap-readings').innerText();
+  await page.waitForTimeout(500);
+  await page.reload();
+  await onBench(page);
+  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  expect(await page.locator('ap-readings').innerText()).toBe(before);
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('ap-readings')).not.toHaveText(before);
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('ap-readings')).toContainText('1200 × 800');
+  const same = await page.evaluate(async () => {
+    const open = indexedDB.open('able-plumb');
+    await new Promise((resolve) => (open.onsuccess = resolve));
+    const stores = open.result.transaction(['originals', 'pictures']);
+    const all = <T>(request: IDBRequest<T>): Promise<T> => new Promise((resolve) => (request.onsuccess = () => resolve(request.result)));
+    const [files, pictures] = await Promise.all([
+      all(stores.objectStore('originals').getAll()),
+      all(stores.objectStore('pictures').getAll()),
+    ]);
+    const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', await (files[0] as Blob).arrayBuffer()));
+    return {
+      hash: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''),
+      kept: (pictures[0] as { sha256: string }).sha256,
+      size: (files[0] as Blob).size,
+    };
+  });
+  expect(same.hash).toBe(same.kept);
+  expect(same.size).toBe(picture.length);
+});
+
+test('a cancelled export leaves nothing', async ({ page }) => {
+  await openPicture(page, 'pump-hall-front.jpg', demoPicture('pump-hall-front.jpg'));
+  await typeRoll(page, '-1.4');
+  await openKnot(page, 'Export');
+  let downloads = 0;
+  page.on('download', () => (downloads += 1));
+  await page.getByRole('button', { name: 'Export', exact: true }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.locator('.done.trouble')).toContainText('nothing was written');
+  await page.waitForTimeout(1500);
+  expect(downloads).toBe(0);
+});

@@ -1,0 +1,59 @@
+/* Takes the pictures in docs/screenshots from the demo job. The application must be built. */
+import { mkdirSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium } from '@playwright/test';
+import { listen } from '@able-plumb/server';
+import { demoTruth, dragLine, onBench, onScreen } from '../support';
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
+const folder = join(root, 'docs/screenshots');
+mkdirSync(folder, { recursive: true });
+
+const { server, address } = await listen({ app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job') }, 0);
+const browser = await chromium.launch({
+  executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu'],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const shot = async (name: string): Promise<void> => {
+  await page.waitForTimeout(700);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  process.stdout.write(`${name}.png\n`);
+};
+const knot = (name: string): Promise<void> => page.locator('ap-string').getByText(name, { exact: true }).click();
+
+await page.goto(address);
+await page.getByRole('button', { name: 'Open the demo job' }).click();
+await page.locator('.card').getByText('8 pictures').waitFor({ timeout: 60_000 });
+await page.locator('.work').waitFor({ state: 'detached' });
+await shot('start');
+await page.locator('.thumbs').click();
+await onBench(page);
+await page.waitForTimeout(800);
+const truth = demoTruth('reservoir');
+const line = truth.edges[0]!;
+const at = await onScreen(page, truth.width);
+await page.mouse.move(...at([line.a[0] + 60, line.a[1]]));
+await page.mouse.down();
+await page.mouse.move(...at([line.b[0] - 500, line.b[1] + 11]), { steps: 6 });
+await shot('bench-drawing');
+await page.mouse.up();
+await page.keyboard.press('Control+z');
+await dragLine(page, at([line.a[0] + 60, line.a[1]]), at([line.b[0] - 60, line.b[1]]));
+await page.mouse.move(600, 740);
+await shot('bench-references');
+await knot('Stance');
+await shot('bench-stance');
+await knot('Crop');
+await shot('bench-crop');
+await knot('Export');
+await shot('bench-export');
+await page.getByLabel('Light or dim theme').click();
+await knot('Crop');
+await page.getByRole('radio', { name: 'kept' }).click();
+await page.locator('.trim').last().click();
+await page.locator('ap-crop-knot').getByRole('button', { name: '16:9', exact: true }).click();
+await shot('bench-crop-dim');
+await browser.close();
+server.close();
