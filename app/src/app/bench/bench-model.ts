@@ -67,6 +67,8 @@ export class BenchModel {
   readonly view = signal<View | null>(null);
   /** True once the user has zoomed or panned: the stage then no longer fits itself. */
   readonly viewHeld = signal(false);
+  /** Counts the times that a fit was asked for. */
+  readonly fitAsked = signal(0);
   readonly pointer = signal<Point | null>(null);
   readonly hint = signal('');
   /** Plane point under the loupe while something is placed. */
@@ -137,6 +139,12 @@ export class BenchModel {
   redo(): void {
     const pictureId = this.picture()?.id;
     if (pictureId) this.store.dispatch(correctionActions.redone({ pictureId }));
+  }
+
+  /** Fits the picture to the stage, and lets it fit itself from now on. */
+  fit(): void {
+    this.viewHeld.set(false);
+    this.fitAsked.update((n) => n + 1);
   }
 
   select(id: string | null): void {

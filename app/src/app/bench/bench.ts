@@ -116,8 +116,7 @@ export class Bench {
     }
     this.store.dispatch(benchActions.pictureOpened({ pictureId: id }));
     this.model.loading.set({ state: 'loading' });
-    this.model.viewHeld.set(false);
-    this.model.view.set(null);
+    this.model.fit();
     this.model.draft.set(null);
     this.model.loupe.set(null);
     try {
@@ -231,11 +230,11 @@ export class Bench {
         return true;
       case 'quarter-left':
       case 'quarter-right':
-        model.viewHeld.set(false);
+        model.fit();
         model.commit((c) => withQuarterTurn(c, action === 'quarter-left' ? -1 : 1));
         return true;
       case 'fit':
-        this.fit();
+        model.fit();
         return true;
       case 'zoom-in':
       case 'zoom-out':
@@ -303,11 +302,6 @@ export class Bench {
     }
     this.stage().moveCursor(by);
     return true;
-  }
-
-  protected fit(): void {
-    this.model.viewHeld.set(false);
-    this.model.view.set(null);
   }
 
   protected zoom(factor: number): void {

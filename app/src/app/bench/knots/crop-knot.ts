@@ -103,7 +103,7 @@ export class CropKnot {
   }
 
   protected reset(): void {
-    this.model.viewHeld.set(false);
+    this.model.fit();
     this.model.commit((c) => withTrim(c, { edges: 'clear', around: 'picture', ratio: 'as-taken' }));
   }
 }

@@ -50,7 +50,7 @@ export class StanceKnot {
   }
 
   protected quarter(by: number): void {
-    this.model.viewHeld.set(false);
+    this.model.fit();
     this.model.commit((c) => withQuarterTurn(c, by));
   }
 
@@ -59,7 +59,7 @@ export class StanceKnot {
   }
 
   protected reset(): void {
-    this.model.viewHeld.set(false);
+    this.model.fit();
     this.model.commit((c) => {
       const straight = withQuarterTurn(withRollAdjust(c, 0), -c.stance.quarterTurns);
       return { ...straight, stance: { ...straight.stance, flipX: false, flipY: false } };

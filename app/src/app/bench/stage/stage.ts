@@ -152,6 +152,7 @@ export class Stage {
       const warp = this.model.stageWarp();
       const crop = this.model.shown()?.warp.crop ?? null;
       const correction = this.model.stageCorrection();
+      this.model.fitAsked();
       const lasting = this.model.gestureActive() || this.model.draft() !== null;
       if (!size || !warp || !correction || size.width < 10) return;
       const { flipX, flipY } = correction.stance;
