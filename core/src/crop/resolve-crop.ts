@@ -31,19 +31,8 @@ export function resolveCrop(correction: Correction, warp: PlaneWarp): Rect {
   const outline = warp.outline;
   if (outline.length < 3)
     throw new CropImpossibleError('Nothing of the picture can be seen from this stance.', 'Take back some tilt or swing.');
-  if (crop.rect) {
-    if (crop.edges !== 'clear' || isClear(outline, crop.rect, CLEAR_SLACK_PX)) return crop.rect;
-    const centre = rectCentre(crop.rect);
-    const ratio = crop.rect.width / crop.rect.height;
-    const half = halfWidthAbout(outline, centre, ratio);
-    if (half < 0.5) {
-      throw new CropImpossibleError(
-        'The crop has no place clear of empty edges about its centre.',
-        'Move the crop onto the picture, keep the empty edges, or trim again.',
-      );
-    }
-    return rectAround(centre, Math.min(crop.rect.width, 2 * half), Math.min(crop.rect.height, (2 * half) / ratio));
-  }
+  if (crop.rect) return keptClear(correction, warp, crop.rect);
+  if (crop.around === 'panel') return panelCrop(correction, warp);
   const ratio = ratioOf(crop.ratio, warp.turnedSize);
   if (crop.edges === 'clear') return clearTrim(correction, warp, ratio);
   if (crop.around === 'frame') {
@@ -55,6 +44,44 @@ export function resolveCrop(correction: Correction, warp: PlaneWarp): Rect {
   }
   const bounds = boundsOf(outline);
   return crop.ratio === 'as-taken' || ratio === undefined ? bounds : around(bounds, ratio);
+}
+
+/** A rectangle that was asked for, shrunk about its centre when it must stay clear and would not. */
+function keptClear({ crop }: Correction, { outline }: PlaneWarp, rect: Rect): Rect {
+  if (crop.edges !== 'clear' || isClear(outline, rect, CLEAR_SLACK_PX)) return rect;
+  const centre = rectCentre(rect);
+  const ratio = rect.width / rect.height;
+  const half = halfWidthAbout(outline, centre, ratio);
+  if (half < 0.5) {
+    throw new CropImpossibleError(
+      'The crop has no place clear of empty edges about its centre.',
+      'Move the crop onto the picture, keep the empty edges, or trim again.',
+    );
+  }
+  return rectAround(centre, Math.min(rect.width, 2 * half), Math.min(rect.height, (2 * half) / ratio));
+}
+
+/** The first used panel on the plane with its margins: in percent of the side, or in the unit of its typed size. */
+function panelCrop(correction: Correction, warp: PlaneWarp): Rect {
+  const panel = correction.panels.find((p) => p.used);
+  const corners = panel?.corners.map((corner) => toPlane(warp, corner)).filter((p) => p !== null) ?? [];
+  if (!panel || corners.length < 4) {
+    throw new CropImpossibleError('There is no panel to crop to.', 'Mark a panel, or choose another trim.');
+  }
+  const box = boundsOf(corners);
+  const { top, right, bottom, left } = panel.margins;
+  const size = panel.size && 'width' in panel.size && panel.size.unit ? panel.size : null;
+  const across = (margin: number): number => (size ? (margin / size.width) * box.width : (margin / 100) * box.width);
+  const down = (margin: number): number => (size ? (margin / size.height) * box.height : (margin / 100) * box.height);
+  const rect = {
+    x: box.x - across(left),
+    y: box.y - down(top),
+    width: box.width + across(left) + across(right),
+    height: box.height + down(top) + down(bottom),
+  };
+  if (!(rect.width >= 1 && rect.height >= 1))
+    throw new CropImpossibleError('The margins leave nothing of the panel.', 'Make them smaller.');
+  return keptClear(correction, warp, rect);
 }
 
 function clearTrim(correction: Correction, warp: PlaneWarp, ratio: number | undefined): Rect {

@@ -1,4 +1,7 @@
-import type { Correction, Reference } from '../correction/schema';
+import type { Correction, Panel, Reference } from '../correction/schema';
+import { composeWarp } from '../crop/compose-warp';
+import { middlePlumbRoll } from '../stance/middle-plumb';
+import type { Movement } from '../stance/solve-stance';
 import type { PlaneWarp } from '../warp/plane-warp';
 import { planeWarp, toPicture, toPlane } from '../warp/plane-warp';
 import { kindBySlope } from '../picture/line-angle';
@@ -42,11 +45,30 @@ export const withReference = (correction: Correction, id: string, change: Partia
     correction.references.map((r) => (r.id === id ? { ...r, ...change } : r)),
   );
 
+const inDegrees = (deg: number, limit: number): number => Math.max(-limit, Math.min(limit, Math.round(deg * 1e6) / 1e6));
+
 /** What the hand adds to roll, degrees; a crop by hand stays over the same picture point. */
-export function withRollAdjust(correction: Correction, rollDeg: number): Correction {
-  const roll = Math.max(-180, Math.min(180, Math.round(rollDeg * 1e6) / 1e6));
-  const next: Correction = { ...correction, stance: { ...correction.stance, adjust: { ...correction.stance.adjust, roll } } };
-  return keepCropInPlace(correction, next);
+export const withRollAdjust = (correction: Correction, rollDeg: number): Correction =>
+  withStance(correction, { adjust: { ...correction.stance.adjust, roll: inDegrees(rollDeg, 180) } });
+
+/** A whole movement set by hand, degrees: `adjust` becomes what is missing from the solved value. */
+export const withMovement = (correction: Correction, movement: Movement, totalDeg: number): Correction =>
+  withStance(correction, { adjust: { ...correction.stance.adjust, [movement]: inDegrees(totalDeg - correction.stance[movement], 180) } });
+
+/** The document with other movements; a crop by hand stays over the same picture point. */
+export const withStance = (correction: Correction, change: Partial<Correction['stance']>): Correction =>
+  keepCropInPlace(correction, { ...correction, stance: { ...correction.stance, ...change } });
+
+/** The aim turned so that the vertical in the middle of the crop is plumb, the convergence being kept; unchanged where there is none. */
+export function withMiddlePlumb(correction: Correction): Correction {
+  try {
+    const warp = composeWarp(correction, sizeOf(correction));
+    const point = toPicture(warp, rectCentre(warp.crop));
+    const roll = point && middlePlumbRoll(correction, (c) => toPlane(planeWarp(c, sizeOf(c)), point));
+    return roll === null ? correction : withStance(correction, { aim: { ...correction.stance.aim, roll: inDegrees(roll, 90) } });
+  } catch {
+    return correction;
+  }
 }
 
 /** A rectangle by hand keeps its size and the picture point under its centre when the geometry under it changes. */
@@ -149,3 +171,30 @@ export function turnProportion(correction: Correction): Correction {
   const crop: Correction['crop'] = { ...correction.crop, ratio: back };
   return { ...correction, crop: rect ? { ...crop, rect: rectAround(rectCentre(rect), rect.height, rect.width) } : crop };
 }
+
+/** A panel between four picture points; it decides the stance from now on. */
+export function withNewPanel(correction: Correction, corners: Panel['corners']): Correction {
+  const largest = correction.panels.reduce((most, p) => Math.max(most, Number(/^p(\d+)$/.exec(p.id)?.[1] ?? 0)), 0);
+  const panel: Panel = { id: `p${largest + 1}`, corners, size: null, margins: { top: 0, right: 0, bottom: 0, left: 0 }, used: true };
+  return withPanels({ ...correction, stance: { ...correction.stance, from: 'panel' } }, [...correction.panels, panel]);
+}
+
+/** The document with other panels, solved anew; a crop around a panel that is gone goes back to the picture. */
+export function withPanels(correction: Correction, panels: readonly Panel[]): Correction {
+  const used = panels.some((p) => p.used);
+  const { crop, stance } = correction;
+  const next: Correction = {
+    ...correction,
+    panels: [...panels],
+    stance: { ...stance, from: used && stance.from !== 'hand' ? 'panel' : stance.from },
+    crop: crop.around === 'panel' && !used ? { ...crop, around: 'picture' } : crop,
+  };
+  return keepCropInPlace(correction, solveCorrection(next, sizeOf(correction)).correction);
+}
+
+/** The document with one panel changed. */
+export const withPanel = (correction: Correction, id: string, change: Partial<Panel>): Correction =>
+  withPanels(
+    correction,
+    correction.panels.map((p) => (p.id === id ? { ...p, ...change } : p)),
+  );

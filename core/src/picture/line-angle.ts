@@ -22,3 +22,6 @@ export function slopeDeg(a: Point, b: Point): number {
 
 /** The kind a line is taken for by its slope: steeper than 45 degrees is plumb (common practice, no published source). */
 export const kindBySlope = (a: Point, b: Point): 'plumb' | 'level' => (Math.abs(b[1] - a[1]) > Math.abs(b[0] - a[0]) ? 'plumb' : 'level');
+
+/** Lean of a direction, as {@link leanDeg} of a line along it. */
+export const planeDirectionLean = ([dx, dy]: Point): number => leanDeg([0, 0], [dx, dy]);

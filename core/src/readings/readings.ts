@@ -1,9 +1,11 @@
 import type { Correction, Reference } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { leanDeg, slopeDeg } from '../picture/line-angle';
-import { degrees, distance, type Point } from '../picture/point';
+import { degrees, distance, midpoint, rectCentre, type Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { usedAttitude, aimAttitude } from '../stance/stance-homography';
+import { verticalLeanDeg } from '../stance/middle-plumb';
+import { directionOnPlane, worldDirection } from '../stance/world-direction';
 import type { Attitude } from '../stance/attitude';
 import { solveStance, type Movement } from '../stance/solve-stance';
 import { costOf, type Cost } from '../warp/cost';
@@ -20,7 +22,7 @@ export interface ReferenceReading {
   readonly beforeDeg: number;
   /** The same in the result; null where an end has no image. */
   readonly afterDeg: number | null;
-  /** How far the result is off what the line should be (stated angle counted in), degrees; null for return lines and without image. */
+  /** How far the result is off what the line should be under the aim (stated angle counted in), degrees; null without image. */
   readonly offDeg: number | null;
   /** How far its ends are off in the result, px: half its length times the sine of `offDeg`. */
   readonly offPx: number | null;
@@ -33,6 +35,8 @@ export interface Readings {
   readonly references: readonly ReferenceReading[];
   /** The used reference that is off most; null without any. */
   readonly worst: ReferenceReading | null;
+  /** Lean of the vertical in the middle of the crop under stance and aim, degrees: what is held back on purpose. */
+  readonly heldBackDeg: number;
   /** Length-weighted mean of what the used references are off, signed, degrees: how the bob hangs. Null without any. */
   readonly middleOffDeg: number | null;
   readonly attitude: Attitude;
@@ -59,6 +63,7 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     references,
     worst,
     middleOffDeg: total > 0 ? used.reduce((sum, r) => sum + (r.offDeg ?? 0) * r.lengthPx, 0) / total : null,
+    heldBackDeg: verticalLeanDeg(correction, rectCentre(warp.crop)),
     attitude,
     aim: aimAttitude(correction, attitude),
     sd: solution?.sd ?? { roll: null, tilt: null, swing: null },
@@ -74,7 +79,8 @@ function readReference(correction: Correction, warp: Warp, reference: Reference,
   const lengthPx = distance(reference.a, reference.b);
   if (!a || !b) return { id: reference.id, kind, number, used, beforeDeg, afterDeg: null, offDeg: null, offPx: null, lengthPx };
   const afterDeg = shownAngleDeg(kind, a, b);
-  const offDeg = kind === 'return' ? null : halfTurn(afterDeg - reference.statedAngle);
+  const expected = directionOnPlane(correction, warp.stance, worldDirection(kind, reference.statedAngle), midpoint(a, b));
+  const offDeg = signedAngleDeg(expected, [b[0] - a[0], b[1] - a[1]]);
   return {
     id: reference.id,
     kind,
@@ -83,13 +89,14 @@ function readReference(correction: Correction, warp: Warp, reference: Reference,
     beforeDeg,
     afterDeg,
     offDeg,
-    offPx: offDeg === null ? null : (distance(a, b) / 2) * Math.abs(Math.sin((offDeg * Math.PI) / 180)),
+    offPx: (distance(a, b) / 2) * Math.abs(Math.sin((offDeg * Math.PI) / 180)),
     lengthPx,
   };
 }
 
-/** An angle between lines, brought into (-90, 90]. */
-function halfTurn(deg: number): number {
-  const wrapped = degrees(Math.atan(Math.tan((deg * Math.PI) / 180)));
-  return wrapped;
+/** Angle from one direction to another as lines, anticlockwise as seen positive, degrees in (-90, 90]. */
+function signedAngleDeg(from: Point, to: Point): number {
+  const cross = from[0] * to[1] - from[1] * to[0];
+  const dot = from[0] * to[0] + from[1] * to[1];
+  return dot === 0 ? 90 : -degrees(Math.atan(cross / dot));
 }

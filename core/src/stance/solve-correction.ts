@@ -1,5 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Size } from '../picture/point';
+import { DegeneratePanelError } from './homography-from-corners';
+import { solvePanel, type PanelSolution } from './panel';
 import { solveStance, type StanceSolution } from './solve-stance';
 
 /** Angles are stored rounded to this many parts of a degree. */
@@ -10,25 +12,52 @@ const rounded = (deg: number): number => Math.round(deg * PER_DEGREE) / PER_DEGR
 export interface SolvedCorrection {
   readonly correction: Correction;
   readonly solution: StanceSolution | null;
+  /** The panel that decided, when the stance is from a panel. */
+  readonly panel: PanelSolution | null;
 }
 
 /**
- * Solves the stance from the used references and writes it into the document; `adjust` stays as it is.
- * Without a usable reference a stance that came from references goes back to zero, one by hand stays.
+ * Solves the stance and writes it into the document; `adjust` stays as it is. From a panel: its exact homography, split, with aspect and
+ * shear; else from the used references. Without anything usable a solved stance goes back to zero, one by hand stays.
  */
 export function solveCorrection(correction: Correction, size: Size): SolvedCorrection {
-  const solution = solveStance(correction, size);
   const { stance } = correction;
+  const panel = stance.from === 'panel' ? firstPanel(correction, size) : null;
+  if (panel) {
+    const { attitude, aspect, shearDeg } = panel.split;
+    const solved = { roll: rounded(attitude.roll), tilt: rounded(attitude.tilt), swing: rounded(attitude.swing) };
+    // the split is exact: aspect and shear absorb what a wrong focal length leaves
+    const shape = { aspect: Math.min(10, Math.max(0.1, aspect)), shear: Math.max(-60, Math.min(60, rounded(shearDeg))) };
+    return { correction: { ...correction, stance: { ...stance, ...solved, ...shape } }, solution: solveStance(correction, size), panel };
+  }
+  const wasPanel = stance.from === 'panel';
+  const shape = wasPanel ? { aspect: 1, shear: 0 } : {};
+  const solution = solveStance(correction, size);
   if (!solution) {
-    if (stance.from !== 'references') return { correction, solution };
-    return { correction: { ...correction, stance: { ...stance, from: 'hand', roll: 0, tilt: 0, swing: 0 } }, solution };
+    if (stance.from === 'hand') return { correction, solution, panel };
+    return { correction: { ...correction, stance: { ...stance, ...shape, from: 'hand', roll: 0, tilt: 0, swing: 0 } }, solution, panel };
   }
   const { roll, tilt, swing } = solution.attitude;
   return {
     correction: {
       ...correction,
-      stance: { ...stance, from: 'references', roll: rounded(roll), tilt: rounded(tilt), swing: rounded(swing) },
+      stance: { ...stance, ...shape, from: 'references', roll: rounded(roll), tilt: rounded(tilt), swing: rounded(swing) },
     },
     solution,
+    panel,
   };
+}
+
+/** The first used panel that can be solved; one that cannot is passed over, its sentence is shown where it is drawn. */
+function firstPanel(correction: Correction, size: Size): PanelSolution | null {
+  for (const panel of correction.panels) {
+    if (!panel.used) continue;
+    try {
+      const solved = solvePanel(correction, size, panel);
+      if (solved) return solved;
+    } catch (error) {
+      if (!(error instanceof DegeneratePanelError)) throw error;
+    }
+  }
+  return null;
 }

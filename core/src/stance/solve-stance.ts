@@ -1,12 +1,13 @@
 import type { Correction, Reference } from '../correction/schema';
-import { apply3, cross3, dot3, multiply3, rotationX, rotationZ, transpose3, IDENTITY3, type Mat3, type Vec3 } from '../linear/mat3';
+import { apply3, cross3, dot3, multiply3, rotationZ, type Mat3, type Vec3 } from '../linear/mat3';
 import { levenbergMarquardt, solveLinear, type Fit } from '../linear/levenberg-marquardt';
 import { noLens } from '../lens/none';
 import { lensOf } from '../lens/lens-of';
 import { degrees, diagonal, radians, type Point, type Size } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
-import { rotationFromAttitude, type Attitude } from './attitude';
+import type { Attitude } from './attitude';
+import { facingOf, worldDirection, worldToCamera } from './world-direction';
 import { slopeDeg, leanDeg } from '../picture/line-angle';
 
 /** A movement that references can determine. */
@@ -93,7 +94,7 @@ export function solveStance(correction: Correction, size: Size): StanceSolution 
   const f = correction.camera.flat ? 1000 * turnedDiagonal : focalPxOfCorrection(correction);
   const c = turnPoint(opticalCentreOf(correction), size, correction.stance.quarterTurns);
   const front = correction.camera.flat ? 'sheet' : correction.stance.front;
-  const facing = front === 'floor' ? rotationX(Math.PI / 2) : front === 'ceiling' ? rotationX(-Math.PI / 2) : IDENTITY3;
+  const facing = facingOf(correction);
   const residuals = (attitude: Attitude): number[] => lines.flatMap((line) => lineResiduals(line, attitude, facing, f, c));
   const steepest = front === 'floor' || front === 'ceiling' ? STEEPEST_FLOOR_DEG : STEEPEST_WALL_DEG;
 
@@ -184,24 +185,18 @@ const solveRollOnly = (held: Attitude, residuals: (a: Attitude) => number[]): At
 
 /** Residuals of one line, px: one for plumb, level and return, two for the eye line. */
 function lineResiduals(line: IdealLine, attitude: Attitude, facing: Mat3, f: number, [cx, cy]: Point): number[] {
-  const worldToCamera = transpose3(multiply3(facing, rotationFromAttitude(attitude)));
+  const toCamera = worldToCamera(facing, attitude);
   const k: Mat3 = [f, 0, cx, 0, f, cy, 0, 0, 1];
   const stated = line.statedRad;
   if (line.kind === 'eye') {
     // the horizon itself: K^-T R^T e_y, turned by the stated angle about its middle
-    const normal = apply3(multiply3(worldToCamera, rotationZ(-stated)), [0, 1, 0]);
+    const normal = apply3(multiply3(toCamera, rotationZ(-stated)), [0, 1, 0]);
     const l: Vec3 = [normal[0] / f, normal[1] / f, normal[2] - (normal[0] * cx + normal[1] * cy) / f];
     const length = Math.hypot(l[0], l[1]);
     if (length < 1e-12) return [1e4, 1e4];
     return [line.a, line.b].map((p) => (line.weight * (l[0] * p[0] + l[1] * p[1] + l[2])) / length);
   }
-  const direction: Vec3 =
-    line.kind === 'plumb'
-      ? apply3(rotationZ(-stated), [0, 1, 0])
-      : line.kind === 'level'
-        ? apply3(rotationZ(-stated), [1, 0, 0])
-        : apply3(rotationX(stated), [0, 0, 1]);
-  const v = apply3(k, apply3(worldToCamera, direction));
+  const v = apply3(k, apply3(toCamera, worldDirection(line.kind, degrees(stated))));
   const m: Point = [(line.a[0] + line.b[0]) / 2, (line.a[1] + line.b[1]) / 2];
   const through = cross3([m[0], m[1], 1], v);
   const length = Math.hypot(through[0], through[1]);
