@@ -12,6 +12,7 @@ export * from './handles/edit-correction';
 export * from './handles/line-marks';
 export * from './handles/nearest';
 export * from './handles/original-of';
+export * from './handles/panel-marks';
 export * from './handles/view';
 export * from './lens/lens-map';
 export * from './lens/lens-of';

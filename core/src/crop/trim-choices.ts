@@ -16,12 +16,13 @@ export interface TrimChoice {
 
 /** The trims that a picture is offered, in the proportions of its crop. */
 export function trimChoices(correction: Correction, warp: PlaneWarp): TrimChoice[] {
-  const offers = [
+  const offers: readonly (readonly [Crop['edges'], Crop['around']])[] = [
     ['clear', 'picture'],
     ['clear', 'frame'],
     ['keep', 'frame'],
     ['keep', 'picture'],
-  ] as const;
+    ...(correction.panels.some((p) => p.used) ? ([['keep', 'panel']] as const) : []),
+  ];
   return offers.map(([edges, around]) => {
     const { rect: _dropped, ...crop } = correction.crop;
     try {

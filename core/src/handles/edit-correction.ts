@@ -59,6 +59,10 @@ export const withMovement = (correction: Correction, movement: Movement, totalDe
 export const withStance = (correction: Correction, change: Partial<Correction['stance']>): Correction =>
   keepCropInPlace(correction, { ...correction, stance: { ...correction.stance, ...change } });
 
+/** The part of tilt or swing that is taken out (1: all); of both alike when linked. */
+export const withStrength = (correction: Correction, which: 'tilt' | 'swing', share: number, linked: boolean): Correction =>
+  withStance(correction, { strength: linked ? { tilt: share, swing: share } : { ...correction.stance.strength, [which]: share } });
+
 /** The aim turned so that the vertical in the middle of the crop is plumb, the convergence being kept; unchanged where there is none. */
 export function withMiddlePlumb(correction: Correction): Correction {
   try {

@@ -1,9 +1,10 @@
-import type { Correction, Reference } from '../correction/schema';
+import type { Correction, Panel, Reference } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { leanDeg, slopeDeg } from '../picture/line-angle';
 import { degrees, distance, midpoint, rectCentre, type Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { usedAttitude, aimAttitude } from '../stance/stance-homography';
+import { solvePanel } from '../stance/panel';
 import { verticalLeanDeg } from '../stance/middle-plumb';
 import { directionOnPlane, worldDirection } from '../stance/world-direction';
 import type { Attitude } from '../stance/attitude';
@@ -30,9 +31,22 @@ export interface ReferenceReading {
   readonly lengthPx: number;
 }
 
+/** One panel as the list shows it. */
+export interface PanelReading {
+  readonly id: string;
+  readonly number: number;
+  readonly used: boolean;
+  /** Width / height as seen; null while the corners are no rectangle. */
+  readonly ratio: number | null;
+  readonly ratioFrom: 'typed' | 'computed';
+  /** Why it cannot be used. */
+  readonly trouble: string | null;
+}
+
 /** The numbers that are always visible on the bench. */
 export interface Readings {
   readonly references: readonly ReferenceReading[];
+  readonly panels: readonly PanelReading[];
   /** The used reference that is off most; null without any. */
   readonly worst: ReferenceReading | null;
   /** Lean of the vertical in the middle of the crop under stance and aim, degrees: what is held back on purpose. */
@@ -61,6 +75,7 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
   const solution = correction.stance.from === 'references' ? solveStance(correction, warp.pictureSize) : null;
   return {
     references,
+    panels: correction.panels.map((panel, index) => readPanel(correction, warp, panel, index + 1)),
     worst,
     middleOffDeg: total > 0 ? used.reduce((sum, r) => sum + (r.offDeg ?? 0) * r.lengthPx, 0) / total : null,
     heldBackDeg: verticalLeanDeg(correction, rectCentre(warp.crop)),
@@ -69,6 +84,17 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     sd: solution?.sd ?? { roll: null, tilt: null, swing: null },
     cost: costOf(warp, warp.crop),
   };
+}
+
+function readPanel(correction: Correction, warp: Warp, panel: Panel, number: number): PanelReading {
+  const common = { id: panel.id, number, used: panel.used };
+  try {
+    const solved = solvePanel(correction, warp.pictureSize, panel);
+    if (solved) return { ...common, ratio: solved.ratio, ratioFrom: solved.ratioFrom, trouble: null };
+    return { ...common, ratio: null, ratioFrom: 'computed', trouble: 'This panel has no image through the lens.' };
+  } catch (error) {
+    return { ...common, ratio: null, ratioFrom: 'computed', trouble: (error as Error).message };
+  }
 }
 
 function readReference(correction: Correction, warp: Warp, reference: Reference, number: number): ReferenceReading {

@@ -5,6 +5,7 @@ import {
   originalOf,
   PlumbError,
   readingsOf,
+  withPanels,
   withReferences,
   withTrim,
   type Correction,
@@ -20,6 +21,7 @@ import { benchFeature } from '../state/bench.reducer';
 import { benchActions } from '../state/bench.actions';
 import { correctionActions } from '../state/correction.actions';
 import { jobsFeature } from '../state/jobs.reducer';
+import type { Tool } from '../state/model';
 import {
   selectCanRedo,
   selectCanUndo,
@@ -55,7 +57,8 @@ export class BenchModel {
   readonly canRedo = this.store.selectSignal(selectCanRedo);
   readonly gestureActive = this.store.selectSignal(selectGestureActive);
   readonly knot = this.store.selectSignal(benchFeature.selectKnot);
-  readonly penArmed = this.store.selectSignal(benchFeature.selectPenArmed);
+  readonly tool = this.store.selectSignal(benchFeature.selectTool);
+  readonly penArmed = computed(() => this.tool() === 'pen');
   readonly marks = this.store.selectSignal(benchFeature.selectMarks);
   readonly originalHeld = this.store.selectSignal(benchFeature.selectOriginalHeld);
   readonly drawingOn = this.store.selectSignal(benchFeature.selectDrawingOn);
@@ -64,6 +67,8 @@ export class BenchModel {
 
   readonly loading = signal<Loading>({ state: 'loading' });
   readonly draft = signal<DraftLine | null>(null);
+  /** Corners of the panel being marked, picture px. */
+  readonly corners = signal<readonly Point[]>([]);
   readonly view = signal<View | null>(null);
   /** True once the user has zoomed or panned: the stage then no longer fits itself. */
   readonly viewHeld = signal(false);
@@ -97,7 +102,7 @@ export class BenchModel {
   /** The correction as it will be once the gesture ends: references solved. */
   readonly settled = computed(() => {
     const correction = this.correction();
-    return correction && this.gestureActive() ? withReferences(correction, correction.references) : correction;
+    return correction && this.gestureActive() ? resolved(correction) : correction;
   });
 
   readonly readings = computed<Readings | null>(() => {
@@ -141,6 +146,11 @@ export class BenchModel {
     if (pictureId) this.store.dispatch(correctionActions.redone({ pictureId }));
   }
 
+  takeTool(tool: Tool): void {
+    this.corners.set([]);
+    this.store.dispatch(benchActions.toolTaken({ tool }));
+  }
+
   /** Fits the picture to the stage, and lets it fit itself from now on. */
   fit(): void {
     this.viewHeld.set(false);
@@ -165,6 +175,9 @@ export class BenchModel {
     this.store.dispatch(action({ pictureId, correction: change(committed) }));
   }
 }
+
+/** The document with its stance solved anew from what it holds. */
+const resolved = (c: Correction): Correction => withPanels(withReferences(c, c.references), c.panels);
 
 /** Ways out when a correction cannot be shown as it is, nearest first: a smaller file, another crop, the original. */
 const WAYS_OUT: readonly ((c: Correction) => Correction)[] = [

@@ -197,7 +197,10 @@ export class Bench {
       case 'knot-check':
         return false;
       case 'pen':
-        this.store.dispatch(benchActions.penSwitched({ armed: !(model.penArmed() && model.knot() === 'references') }));
+        model.takeTool(model.penArmed() ? 'none' : 'pen');
+        return true;
+      case 'panel':
+        model.takeTool(model.tool() === 'panel' ? 'none' : 'panel');
         return true;
       case 'kind': {
         const selected = model.selected();
@@ -258,7 +261,8 @@ export class Bench {
       case 'back':
         if (!this.stage().back()) {
           if (model.selectedId()) model.select(null);
-          else if (model.penArmed() && model.knot() === 'references') this.store.dispatch(benchActions.penSwitched({ armed: false }));
+          else if (model.corners().length > 0) model.corners.set([]);
+          else if (model.tool() !== 'none' && model.knot() === 'references') model.takeTool('none');
           else this.exportKnot()?.cancel();
         }
         return true;

@@ -8,6 +8,7 @@ export type KeyAction =
   | 'knot-check'
   | 'knot-export'
   | 'pen'
+  | 'panel'
   | 'kind'
   | 'set-aside'
   | 'marks'
@@ -45,6 +46,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'knot-crop', keys: ['5'], shown: '5', does: 'Crop' },
   { action: 'knot-export', keys: ['7'], shown: '7', does: 'Export' },
   { action: 'pen', keys: ['p', 'P'], shown: 'P', does: 'Pen: draw a reference line' },
+  { action: 'panel', keys: ['q', 'Q'], shown: 'Q', does: 'Panel: mark the corners of a rectangle' },
   { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s', 'S'], shown: 'S', does: 'Set the selected line aside, or take it back in' },
   { action: 'marks', keys: ['m', 'M'], shown: 'M', does: 'Marks on or off' },

@@ -1,5 +1,5 @@
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
-import type { Knot } from './model';
+import type { Knot, Tool } from './model';
 
 /** What the bench shows; none of it belongs to a picture's correction. */
 export const benchActions = createActionGroup({
@@ -7,7 +7,7 @@ export const benchActions = createActionGroup({
   events: {
     'Picture Opened': props<{ pictureId: string }>(),
     'Knot Opened': props<{ knot: Knot }>(),
-    'Pen Switched': props<{ armed: boolean }>(),
+    'Tool Taken': props<{ tool: Tool }>(),
     'Marks Switched': emptyProps(),
     'Original Held': props<{ held: boolean }>(),
     'Drawing On': props<{ on: 'result' | 'original' }>(),

@@ -1,12 +1,12 @@
 import { createFeature, createReducer, on } from '@ngrx/store';
 import { benchActions } from './bench.actions';
 import { correctionActions } from './correction.actions';
-import type { Knot } from './model';
+import type { Knot, Tool } from './model';
 
 interface BenchState {
   readonly pictureId: string | null;
   readonly knot: Knot;
-  readonly penArmed: boolean;
+  readonly tool: Tool;
   readonly marks: boolean;
   readonly originalHeld: boolean;
   readonly drawingOn: 'result' | 'original';
@@ -16,7 +16,7 @@ interface BenchState {
 const initial: BenchState = {
   pictureId: null,
   knot: 'references',
-  penArmed: true,
+  tool: 'pen',
   marks: true,
   originalHeld: false,
   drawingOn: 'result',
@@ -29,8 +29,12 @@ export const benchFeature = createFeature({
   reducer: createReducer(
     initial,
     on(benchActions.pictureOpened, (state, { pictureId }) => ({ ...initial, marks: state.marks, pictureId })),
-    on(benchActions.knotOpened, (state, { knot }) => ({ ...state, knot, penArmed: knot === 'references' })),
-    on(benchActions.penSwitched, (state, { armed }) => ({ ...state, penArmed: armed, ...(armed ? { knot: 'references' as const } : {}) })),
+    on(benchActions.knotOpened, (state, { knot }) => ({
+      ...state,
+      knot,
+      tool: knot === 'references' ? ('pen' as const) : ('none' as const),
+    })),
+    on(benchActions.toolTaken, (state, { tool }) => ({ ...state, tool, ...(tool === 'none' ? {} : { knot: 'references' as const }) })),
     on(benchActions.marksSwitched, (state) => ({ ...state, marks: !state.marks })),
     on(benchActions.originalHeld, (state, { held }) => ({ ...state, originalHeld: held })),
     on(benchActions.drawingOn, (state, { on: where }) => ({ ...state, drawingOn: where })),

@@ -1,3 +1,5 @@
+// NgRx's injectables are compiled when a test loads them
+import '@angular/compiler';
 import { describe, expect, it } from 'vitest';
 import { newCorrection, withRollAdjust } from '@able-plumb/core';
 import { correctionActions } from './correction.actions';

@@ -37,6 +37,9 @@ export interface History {
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
+/** What is in the hand at References. */
+export type Tool = 'none' | 'pen' | 'panel';
+
 export type ThemeName = 'light' | 'dim';
 
 /** How the result is written; remembered from picture to picture. */

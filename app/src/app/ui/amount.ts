@@ -7,26 +7,9 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [MatSlider, MatSliderThumb],
   template: `
-    <div class="head">
-      <label [attr.for]="fieldId()" (dblclick)="committed.emit(0)" title="Double-click: zero">{{ label() }}</label>
-      <span class="field">
-        <input
-          #field
-          type="text"
-          inputmode="decimal"
-          [id]="fieldId()"
-          [value]="text()"
-          (keydown.enter)="type(field)"
-          (keydown.escape)="field.value = text(); field.blur()"
-          (keydown.arrowup)="nudge($event, 1)"
-          (keydown.arrowdown)="nudge($event, -1)"
-          (blur)="type(field)"
-        />
-        <span aria-hidden="true">{{ unit() }}</span>
-      </span>
-    </div>
+    <label [attr.for]="fieldId()" (dblclick)="committed.emit(mark())" title="Double-click: no change">{{ label() }}</label>
     <div class="track">
-      <span class="zero" aria-hidden="true"></span>
+      <span class="zero" [style.left.%]="markAt()" aria-hidden="true"></span>
       <mat-slider [min]="min()" [max]="max()" [step]="step()">
         <input
           matSliderThumb
@@ -34,48 +17,70 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
           [attr.aria-label]="label() + ' slider'"
           (input)="previewed.emit(number($event))"
           (change)="committed.emit(number($event))"
-          (dblclick)="committed.emit(0)"
-          (keydown.delete)="committed.emit(0)"
+          (dblclick)="committed.emit(mark())"
+          (keydown.delete)="committed.emit(mark())"
         />
       </mat-slider>
     </div>
+    <span class="field">
+      <input
+        #field
+        type="text"
+        inputmode="decimal"
+        [id]="fieldId()"
+        [value]="text()"
+        (keydown.enter)="type(field)"
+        (keydown.escape)="field.value = text(); field.blur()"
+        (keydown.arrowup)="nudge($event, 1)"
+        (keydown.arrowdown)="nudge($event, -1)"
+        (blur)="type(field)"
+      />
+      <span aria-hidden="true">{{ unit() }}</span>
+    </span>
   `,
   styles: `
     :host {
-      display: block;
-    }
-    .head {
-      display: flex;
-      justify-content: space-between;
-      align-items: baseline;
+      display: grid;
+      grid-template-columns: 56px minmax(0, 1fr) 82px;
+      align-items: center;
+      gap: 6px;
+      min-height: 38px;
     }
     label {
       font-weight: 600;
+      font-size: 13px;
+      line-height: 1.15;
     }
     .field {
-      display: inline-flex;
-      align-items: baseline;
+      display: grid;
+      grid-template-columns: 1fr 12px;
+      align-items: center;
       gap: 2px;
     }
     input[type='text'] {
-      width: 74px;
       text-align: right;
+      min-height: 28px;
+      padding: 2px 6px;
       font-variant-numeric: tabular-nums lining-nums;
     }
     .track {
       position: relative;
-      margin: -4px 0 -6px;
+      height: 38px;
+      display: grid;
+      align-items: center;
     }
     mat-slider {
-      width: calc(100% - 8px);
-      margin: 0 4px;
+      width: calc(100% - 16px);
+      min-width: 0;
+      margin: 0 8px;
+      top: -5px;
     }
     .zero {
       position: absolute;
-      left: 50%;
-      top: 14px;
+      top: 9px;
       width: 1px;
       height: 20px;
+      margin-left: 0;
       background: var(--ink-soft);
     }
   `,
@@ -88,33 +93,40 @@ export class Amount {
   readonly max = input.required<number>();
   readonly step = input(0.01);
   readonly unit = input('°');
+  /** The value that changes nothing: marked on the track, and what a double-click sets. */
+  readonly mark = input(0);
+  readonly digits = input(2);
   readonly previewed = output<number>();
   readonly committed = output<number>();
 
   private readonly index = (Amount.count += 1);
   protected readonly fieldId = computed(() => `amount-${this.index}`);
-  protected readonly text = computed(() => this.value().toFixed(2));
+  protected readonly text = computed(() => this.value().toFixed(this.digits()));
+
+  protected readonly markAt = computed(() => 5 + ((this.mark() - this.min()) / (this.max() - this.min())) * 90);
 
   protected number(event: Event): number {
     return Number((event.target as HTMLInputElement).value);
   }
 
   protected type(field: HTMLInputElement): void {
-    const value = Number(field.value.replace(',', '.').replace('°', '').trim());
+    const value = Number(field.value.replace(',', '.').replace(/[°%]/, '').trim());
     if (field.value.trim() === '' || !Number.isFinite(value)) {
       field.value = this.text();
       return;
     }
     const clamped = Math.min(this.max(), Math.max(this.min(), value));
-    if (clamped.toFixed(2) !== this.text() || Math.abs(clamped - this.value()) > 0.0051) this.committed.emit(clamped);
-    field.value = clamped.toFixed(2);
+    if (clamped.toFixed(this.digits()) !== this.text() || Math.abs(clamped - this.value()) > 0.51 * 10 ** -this.digits())
+      this.committed.emit(clamped);
+    field.value = clamped.toFixed(this.digits());
   }
 
   protected nudge(event: Event, direction: number): void {
     event.preventDefault();
     event.stopPropagation();
     const { shiftKey, altKey } = event as KeyboardEvent;
-    const step = shiftKey ? 1 : altKey ? 0.01 : 0.1;
+    const fine = 10 ** -this.digits();
+    const step = shiftKey ? fine * 100 : altKey ? fine : fine * 10;
     this.committed.emit(Math.min(this.max(), Math.max(this.min(), Math.round((this.value() + direction * step) * 1e6) / 1e6)));
   }
 }

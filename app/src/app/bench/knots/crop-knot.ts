@@ -63,7 +63,7 @@ export class CropKnot {
       ...choice,
       box,
       points,
-      name: choice.around === 'picture' ? 'the picture' : 'the frame',
+      name: choice.around === 'picture' ? 'the picture' : choice.around === 'panel' ? 'the panel' : 'the frame',
       line: choice.rect ? `${choice.edges === 'clear' ? 'clear' : 'edges kept'}, ${(choice.kept * 100).toFixed(0)} %` : 'not possible',
       chosen: !crop.rect && crop.edges === choice.edges && crop.around === choice.around,
     }));

@@ -1,7 +1,18 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Store } from '@ngrx/store';
-import { degreesText, lineAngleInWords, withReference, withReferences, type ReferenceKind, type ReferenceReading } from '@able-plumb/core';
+import {
+  degreesText,
+  lineAngleInWords,
+  withPanel,
+  withPanels,
+  withReference,
+  withReferences,
+  withTrim,
+  type Panel,
+  type ReferenceKind,
+  type ReferenceReading,
+} from '@able-plumb/core';
 import { benchActions } from '../../state/bench.actions';
 import { Icon } from '../../ui/icon';
 import { Segments, type Segment } from '../../ui/segments';
@@ -50,8 +61,63 @@ export class ReferencesKnot {
 
   protected readonly rows = computed<readonly Row[]>(() => (this.model.readings()?.references ?? []).map(toRow));
 
-  protected arm(): void {
-    this.store.dispatch(benchActions.penSwitched({ armed: !this.model.penArmed() }));
+  /** One plumb and one level line alone, and they do not come out true: what they say was held back. */
+  protected readonly unsure = computed(() => {
+    const used = this.model.readings()?.references.filter((r) => r.used) ?? [];
+    return used.length === 2 && used[0]?.kind !== used[1]?.kind && used.some((r) => Math.abs(r.offDeg ?? 0) > 0.05);
+  });
+
+  protected arm(tool: 'pen' | 'panel'): void {
+    this.model.takeTool(this.model.tool() === tool ? 'none' : tool);
+  }
+
+  protected readonly panels = computed(() => {
+    const readings = this.model.readings()?.panels ?? [];
+    return (this.model.correction()?.panels ?? []).map((panel, i) => {
+      const reading = readings[i];
+      const typed = panel.size && 'width' in panel.size ? panel.size : null;
+      return {
+        panel,
+        number: i + 1,
+        ratio: reading?.ratio ? `${reading.ratio.toFixed(4)} : 1, ${reading.ratioFrom}` : '',
+        trouble: reading?.trouble ?? null,
+        width: typed?.width ?? '',
+        height: typed?.height ?? '',
+        unit: typed?.unit ?? 'mm',
+      };
+    });
+  });
+  protected readonly units = ['mm', 'cm', 'm', 'in', 'ft'] as const;
+  protected readonly sides4 = ['top', 'right', 'bottom', 'left'] as const;
+
+  /** Typed width and height together are the size; one alone waits for the other. */
+  protected typeSize(id: string, width: HTMLInputElement, height: HTMLInputElement, unit: HTMLSelectElement): void {
+    const [w, h] = [width, height].map((field) => Number(field.value.replace(',', '.'))) as [number, number];
+    if (width.value.trim() === '' && height.value.trim() === '') this.model.commit((c) => withPanel(c, id, { size: null }));
+    else if (w > 0 && h > 0) this.model.commit((c) => withPanel(c, id, { size: { width: w, height: h, unit: unit.value as 'mm' } }));
+  }
+
+  protected typeMargin(panel: Panel, side: 'top' | 'right' | 'bottom' | 'left', field: HTMLInputElement): void {
+    const value = Number(field.value.replace(',', '.'));
+    if (Number.isFinite(value))
+      this.model.commit((c) => withTrim(withPanel(c, panel.id, { margins: { ...panel.margins, [side]: value } }), { around: 'panel' }));
+  }
+
+  protected cropToPanel(): void {
+    this.model.commit((c) => withTrim(c, { around: 'panel' }));
+  }
+
+  protected usePanel(id: string, used: boolean): void {
+    this.model.commit((c) => withPanel(c, id, { used }));
+  }
+
+  protected removePanel(id: string): void {
+    this.model.commit((c) =>
+      withPanels(
+        c,
+        c.panels.filter((p) => p.id !== id),
+      ),
+    );
   }
 
   protected drawOn(value: string): void {
@@ -77,7 +143,7 @@ export class ReferencesKnot {
   }
 
   protected clear(): void {
-    this.model.setReferences(() => []);
+    this.model.commit((c) => withPanels(withReferences(c, []), []));
     this.model.select(null);
   }
 }

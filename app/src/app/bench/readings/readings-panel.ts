@@ -28,6 +28,13 @@ export class ReadingsPanel {
     const worst = readings?.worst;
     if (readings && !worst && readings.references.some((r) => r.used))
       return { main: 'Not to be judged', detail: 'the lines have no image from this stance', bad: true };
+    const panel = readings?.panels.find((p) => p.used && p.ratio !== null);
+    if (panel && !worst)
+      return {
+        main: 'Square by the panel',
+        detail: `panel ${panel.number}, ${panel.ratio?.toFixed(3)} : 1, ${panel.ratioFrom}`,
+        bad: false,
+      };
     if (!readings || !worst) return { main: 'No line yet', detail: 'Draw one along something level or plumb.', bad: false };
     const off = Math.abs(worst.offDeg ?? 0);
     const detail = `worst: ${worst.kind} ${worst.number}, ${(worst.offPx ?? 0).toFixed(1)} px`;

@@ -10,12 +10,14 @@ import {
   fitOutline,
   lineAngleInWords,
   lineMarks,
+  panelMarks,
   nearestHandle,
   planeToScreen,
   rulerTicks,
   screenRect,
   screenToPlane,
   toPicture,
+  toPlane,
   zoomAt,
   type LineMark,
   type Point,
@@ -23,6 +25,7 @@ import {
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
 import { beginCropGesture, cropIntent } from './drag-crop';
+import { dragCorner, markPanel } from './mark-panel';
 import { dragReference } from './drag-reference';
 import { drawLine, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
@@ -93,6 +96,24 @@ export class Stage {
     const correction = this.model.correction();
     if (!view || !warp || !correction || !this.model.marks()) return [];
     return lineMarks(view, warp, correction.references, this.model.selectedId());
+  });
+
+  protected readonly panels = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    const correction = this.model.correction();
+    return view && warp && correction && this.model.marks() ? panelMarks(view, warp, correction.panels) : [];
+  });
+
+  /** Corners of the panel being marked, screen px. */
+  protected readonly corners = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    if (!view || !warp) return [];
+    return this.model.corners().flatMap((p) => {
+      const at = toPlane(warp, p);
+      return at ? [planeToScreen(view, at)] : [];
+    });
   });
 
   protected readonly draft = computed(() => {
@@ -277,6 +298,10 @@ export class Stage {
     if (model.loading().state !== 'ready') return null;
     const knot = model.knot();
     if (knot === 'references' || knot === 'stance') {
+      const corner = this.cornerAt(pointer);
+      const panel = corner && model.committed()?.panels.find((p) => p.id === corner.id);
+      if (corner && panel) return dragCorner(model, panel, corner.index, pointer);
+      if (knot === 'references' && model.tool() === 'panel') return markPanel(model, pointer);
       const picked = this.referenceAt(pointer);
       const reference = picked && model.committed()?.references.find((r) => r.id === picked.id);
       if (picked && reference) return dragReference(model, reference, picked.which, pointer);
@@ -307,6 +332,15 @@ export class Stage {
     return line ? { id: line.id, which: 'both' } : null;
   }
 
+  /** The panel corner under a pointer. */
+  private cornerAt({ at, reach, shift }: PointerFacts): { id: string; index: number } | null {
+    if (shift && this.model.tool() !== 'none') return null;
+    const corners = this.panels().flatMap((panel) => panel.corners.map((p, index) => ({ id: `${panel.id}:${index}`, at: p })));
+    const near = nearestHandle(corners, at, this.model.tool() === 'none' ? reach : Math.min(reach, RING_PX));
+    const [id, index] = near?.id.split(':') ?? [];
+    return id === undefined ? null : { id, index: Number(index) };
+  }
+
   private showPointer({ at }: PointerFacts): void {
     const view = this.model.view();
     const warp = this.model.stageWarp();
@@ -322,7 +356,16 @@ export class Stage {
     else if (knot === 'references' || knot === 'stance') {
       const picked = this.referenceAt(pointer);
       this.lastPicked = undefined;
-      if (picked) [shape, hint] = picked.which === 'both' ? ['move', 'Drag to move the whole line.'] : ['move', 'Drag to move this end.'];
+      if (this.cornerAt(pointer)) [shape, hint] = ['move', 'Drag to move this corner.'];
+      else if (knot === 'references' && model.tool() === 'panel')
+        [shape, hint] = [
+          'crosshair',
+          ['Click the corners of a rectangle, or drag its diagonal.', 'Three more corners.', 'Two more corners.', 'The last corner.'][
+            model.corners().length
+          ] ?? '',
+        ];
+      else if (picked)
+        [shape, hint] = picked.which === 'both' ? ['move', 'Drag to move the whole line.'] : ['move', 'Drag to move this end.'];
       else if (knot === 'references' && model.penArmed())
         [shape, hint] = ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
     } else if (knot === 'crop' && view && model.shown() && !model.showsOriginal()) {

@@ -39,6 +39,8 @@ export class PlumbString {
     const counted = (['plumb', 'level', 'return', 'eye'] as const)
       .filter((kind) => count(kind) > 0)
       .map((kind) => `${count(kind)} ${kind}`);
+    const panels = correction.panels.filter((p) => p.used).length;
+    if (panels > 0) counted.push(`${panels} ${panels === 1 ? 'panel' : 'panels'}`);
     const aside = references.filter((r) => !r.used).length;
     if (aside > 0) counted.push(`${aside} set aside`);
     const moved = readings ? Math.hypot(readings.attitude.roll, readings.attitude.tilt, readings.attitude.swing) > 0.005 : false;
