@@ -52,7 +52,8 @@ test('wheel zooms at the pointer, the middle button pans, 0 fits; an end can be 
   await page.mouse.up({ button: 'middle' });
   await page.keyboard.press('0');
   await expect(zoom).toHaveText(fitted ?? '');
-  // a line, then its right end
+  // a line, then its right end, both meant where they are: the magnet is let go
+  await page.keyboard.down('n');
   await dragLine(page, at([400, 1000]), at([2600, 1000]));
   await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
   const ring = await page.locator('g.line .ring').last().boundingBox();

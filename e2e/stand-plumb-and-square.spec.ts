@@ -4,7 +4,7 @@ import type { Page } from '@playwright/test';
 
 type P = readonly [number, number];
 
-/** Draws known edges on the original; Shift draws over the rings of lines that are already there. */
+/** Draws known edges on the original, two screen pixels off them: the magnet settles them. Shift draws over rings that are there. */
 async function drawEdges(page: Page, truth: Truth, names: readonly string[]): Promise<void> {
   await page.getByRole('radio', { name: 'original' }).click();
   for (const name of names) {
@@ -12,9 +12,10 @@ async function drawEdges(page: Page, truth: Truth, names: readonly string[]): Pr
     const at = await onScreen(page, truth.width);
     const rows = await page.locator('ap-references-knot tbody tr').count();
     await page.keyboard.down('Shift');
-    await page.mouse.move(...at(edge.a));
+    const off = ([x, y]: P): P => [x + 2, y + 2];
+    await page.mouse.move(...off(at(edge.a)));
     await page.mouse.down();
-    await page.mouse.move(...at(edge.b), { steps: 4 });
+    await page.mouse.move(...off(at(edge.b)), { steps: 4 });
     await page.mouse.up();
     await page.keyboard.up('Shift');
     await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(rows + 1);
@@ -59,7 +60,10 @@ test('the pump hall with two plumb and two level lines; hold a fifth back, put l
   await openPicture(page, 'pump-hall-front.jpg', demoPicture('pump-hall-front.jpg'));
   await drawEdges(page, truth, ['left pier, outer', 'right pier, outer', 'cornice, lower', 'top of the base']);
   const stance = page.locator('ap-readings .stance');
-  await expect(stance).toContainText(/Looking up 1[23]\.\d\d°, turned right [34]\.\d\d°, rolled anticlockwise 1\.[345]\d°/);
+  // the camera that rendered it: 13 up, 4 right, 1.4 anticlockwise
+  await expect(stance).toContainText('Looking up');
+  const angles = ((await stance.textContent())?.match(/\d+\.\d+/g) ?? []).map(Number);
+  for (const [k, truthDeg] of [13, 4, 1.4].entries()) expect(Math.abs(angles[k]! - truthDeg)).toBeLessThan(0.15);
   const { file } = await exportFile(page, 'JPEG');
   for (const lean of await leansInFile(page, truth, file)) expect(Math.abs(lean)).toBeLessThan(0.25);
 
@@ -97,7 +101,7 @@ test('one plumb and one level line: used as far as they are sure, one more line 
   const truth = demoTruth('pump-hall-front');
   await openPicture(page, 'pump-hall-front.jpg', demoPicture('pump-hall-front.jpg'));
   await drawEdges(page, truth, ['right pier, outer', 'cornice, lower']);
-  await expect(page.locator('ap-references-knot .note')).toContainText('one more line');
+  await expect(page.locator('ap-references-knot .note').last()).toContainText('one more line');
   await drawEdges(page, truth, ['left pier, outer']);
   await expect(page.locator('ap-readings strong')).toContainText('True within');
 });

@@ -59,6 +59,9 @@ export const panelSchema = z.object({
   used: z.boolean().default(true),
 });
 
+/** A straight line across the plane to judge by: x = at or y = at, plane px. */
+export const guideSchema = z.object({ id: z.string().min(1), axis: z.enum(['x', 'y']), at: finite });
+
 const stanceSchema = z.object({
   from: z.enum(['hand', 'references', 'panel']).default('hand'),
   may: z.enum(['turn-only', 'stand-plumb', 'square-on']).default('square-on'),
@@ -132,6 +135,7 @@ export const correctionSchema = z.object({
   stance: stanceSchema.prefault({}),
   ease: z.object({}).prefault({}),
   crop: cropSchema.prefault({}),
+  guides: z.array(guideSchema).default([]),
   output: z
     .object({
       size: outputSizeSchema.default({ kind: 'natural' }),
@@ -148,6 +152,7 @@ export type CorrectionInput = z.input<typeof correctionSchema>;
 export type LensModel = z.output<typeof lensModelSchema>;
 export type Reference = z.output<typeof referenceSchema>;
 export type Panel = z.output<typeof panelSchema>;
+export type Guide = z.output<typeof guideSchema>;
 export type ReferenceKind = Reference['kind'];
 export type Stance = Correction['stance'];
 export type Crop = Correction['crop'];

@@ -1,4 +1,5 @@
 import type { Correction, Panel, Reference } from '../correction/schema';
+import { turnedGuides } from './guides';
 import { composeWarp } from '../crop/compose-warp';
 import { middlePlumbRoll } from '../stance/middle-plumb';
 import type { Movement } from '../stance/solve-stance';
@@ -103,6 +104,7 @@ export function withQuarterTurn(correction: Correction, by: number): Correction 
     {
       ...correction,
       references,
+      guides: turnedGuides(correction.guides, turns),
       stance: {
         ...stance,
         quarterTurns: normaliseQuarterTurns(stance.quarterTurns + turns),
@@ -202,3 +204,37 @@ export const withPanel = (correction: Correction, id: string, change: Partial<Pa
     correction,
     correction.panels.map((p) => (p.id === id ? { ...p, ...change } : p)),
   );
+
+/** A side of the picture as a reference: its two corners. */
+export function borderReference(correction: Correction, side: 'top' | 'right' | 'bottom' | 'left'): Reference {
+  const { width, height } = correction.picture;
+  const ends: Readonly<Record<typeof side, readonly [Point, Point]>> = {
+    top: [
+      [0, 0],
+      [width, 0],
+    ],
+    right: [
+      [width, 0],
+      [width, height],
+    ],
+    bottom: [
+      [0, height],
+      [width, height],
+    ],
+    left: [
+      [0, 0],
+      [0, height],
+    ],
+  };
+  return newReference(correction, ...ends[side]);
+}
+
+/** What the result faces; a sheet is flat, so it only turns. */
+export function withFront(correction: Correction, front: Correction['stance']['front']): Correction {
+  const next: Correction = {
+    ...correction,
+    camera: { ...correction.camera, flat: front === 'sheet' },
+    stance: { ...correction.stance, front },
+  };
+  return keepCropInPlace(correction, solveCorrection(next, sizeOf(correction)).correction);
+}

@@ -29,11 +29,17 @@ export interface LineMark {
   readonly foot: Point;
   readonly used: boolean;
   readonly selected: boolean;
+  /** Contradicts the others. */
+  readonly disagrees: boolean;
 }
 
 const BADGE_OFF_PX = 16;
 
-function mark(view: View, ends: readonly [Point, Point], rest: Pick<LineMark, 'id' | 'kind' | 'number' | 'used' | 'selected'>): LineMark {
+function mark(
+  view: View,
+  ends: readonly [Point, Point],
+  rest: Pick<LineMark, 'id' | 'kind' | 'number' | 'used' | 'selected' | 'disagrees'>,
+): LineMark {
   const [a, b] = [planeToScreen(view, ends[0]), planeToScreen(view, ends[1])];
   const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
   const length = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
@@ -53,7 +59,13 @@ function mark(view: View, ends: readonly [Point, Point], rest: Pick<LineMark, 'i
 }
 
 /** Marks of all references that have an image on the stage. */
-export function lineMarks(view: View, warp: PlaneWarp, references: readonly Reference[], selectedId: string | null): LineMark[] {
+export function lineMarks(
+  view: View,
+  warp: PlaneWarp,
+  references: readonly Reference[],
+  selectedId: string | null,
+  disagreeing: ReadonlySet<string> = new Set(),
+): LineMark[] {
   return references.flatMap((reference, index) => {
     const [a, b] = [toPlane(warp, reference.a), toPlane(warp, reference.b)];
     if (!a || !b) return [];
@@ -64,6 +76,7 @@ export function lineMarks(view: View, warp: PlaneWarp, references: readonly Refe
         number: index + 1,
         used: reference.used,
         selected: reference.id === selectedId,
+        disagrees: disagreeing.has(reference.id),
       }),
     ];
   });
@@ -72,7 +85,7 @@ export function lineMarks(view: View, warp: PlaneWarp, references: readonly Refe
 /** The line being drawn. */
 export function draftMark(view: View, warp: PlaneWarp, draft: DraftLine, number: number): LineMark | null {
   const [a, b] = [toPlane(warp, draft.a), toPlane(warp, draft.b)];
-  return a && b ? mark(view, [a, b], { id: 'draft', kind: draft.kind, number, used: true, selected: true }) : null;
+  return a && b ? mark(view, [a, b], { id: 'draft', kind: draft.kind, number, used: true, selected: true, disagrees: false }) : null;
 }
 
 /** Points as an SVG path, closed. */

@@ -27,6 +27,8 @@ export interface ReferenceReading {
   readonly offDeg: number | null;
   /** How far its ends are off in the result, px: half its length times the sine of `offDeg`. */
   readonly offPx: number | null;
+  /** Whether it contradicts the others. */
+  readonly disagrees: boolean;
   /** Length in the picture, px. */
   readonly lengthPx: number;
 }
@@ -64,15 +66,17 @@ export const shownAngleDeg = (kind: Reference['kind'], a: Point, b: Point): numb
 
 /** Everything the readings show for one correction. */
 export function readingsOf(correction: Correction, warp: Warp): Readings {
-  const references = correction.references.map((reference, index) => readReference(correction, warp, reference, index + 1));
+  const attitude = usedAttitude(correction);
+  const solution = correction.stance.from === 'references' ? solveStance(correction, warp.pictureSize) : null;
+  const references = correction.references.map((reference, index) =>
+    readReference(correction, warp, reference, index + 1, solution?.disagreeing.has(reference.id) ?? false),
+  );
   const used = references.filter((r) => r.used && r.offDeg !== null);
   const worst = used.reduce<ReferenceReading | null>(
     (most, r) => (most && Math.abs(most.offDeg ?? 0) >= Math.abs(r.offDeg ?? 0) ? most : r),
     null,
   );
   const total = used.reduce((sum, r) => sum + r.lengthPx, 0);
-  const attitude = usedAttitude(correction);
-  const solution = correction.stance.from === 'references' ? solveStance(correction, warp.pictureSize) : null;
   return {
     references,
     panels: correction.panels.map((panel, index) => readPanel(correction, warp, panel, index + 1)),
@@ -97,13 +101,13 @@ function readPanel(correction: Correction, warp: Warp, panel: Panel, number: num
   }
 }
 
-function readReference(correction: Correction, warp: Warp, reference: Reference, number: number): ReferenceReading {
+function readReference(correction: Correction, warp: Warp, reference: Reference, number: number, disagrees: boolean): ReferenceReading {
   const { kind, used } = reference;
   const turn = (p: Point): Point => turnPoint(p, warp.pictureSize, correction.stance.quarterTurns);
   const beforeDeg = shownAngleDeg(kind, turn(reference.a), turn(reference.b));
   const [a, b] = [toPlane(warp, reference.a), toPlane(warp, reference.b)];
   const lengthPx = distance(reference.a, reference.b);
-  if (!a || !b) return { id: reference.id, kind, number, used, beforeDeg, afterDeg: null, offDeg: null, offPx: null, lengthPx };
+  if (!a || !b) return { id: reference.id, kind, number, used, beforeDeg, afterDeg: null, offDeg: null, offPx: null, disagrees, lengthPx };
   const afterDeg = shownAngleDeg(kind, a, b);
   const expected = directionOnPlane(correction, warp.stance, worldDirection(kind, reference.statedAngle), midpoint(a, b));
   const offDeg = signedAngleDeg(expected, [b[0] - a[0], b[1] - a[1]]);
@@ -116,6 +120,7 @@ function readReference(correction: Correction, warp: Warp, reference: Reference,
     afterDeg,
     offDeg,
     offPx: (distance(a, b) / 2) * Math.abs(Math.sin((offDeg * Math.PI) / 180)),
+    disagrees,
     lengthPx,
   };
 }

@@ -22,6 +22,8 @@ export interface StanceSolution {
   readonly sd: Readonly<Record<Movement, number | null>>;
   /** Signed distance of each used reference's ends from true, px (deviation of the pointing), by id. */
   readonly residualPx: ReadonlyMap<string, number>;
+  /** References that contradict the others: far off both in pixels and against them, with lines enough to say so. */
+  readonly disagreeing: ReadonlySet<string>;
 }
 
 interface IdealLine {
@@ -129,7 +131,21 @@ export function solveStance(correction: Correction, size: Size): StanceSolution 
     const own = lineResiduals(line, attitude, facing, f, c);
     residualPx.set(line.id, Math.abs(own[0] ?? 0) / Math.max(1e-9, line.weight));
   });
-  return { attitude, determined: free, sd, residualPx };
+  return { attitude, determined: free, sd, residualPx, disagreeing: disagreeingAmong(residualPx, free.length, turnedDiagonal) };
+}
+
+/** 3 px on a diagonal of 7211 px (6000 x 4000), and three times the median of the others, with two lines more than unknowns. */
+function disagreeingAmong(residualPx: ReadonlyMap<string, number>, unknowns: number, diagonalPx: number): ReadonlySet<string> {
+  const all = [...residualPx];
+  if (all.length < unknowns + 2) return new Set();
+  const far = all.filter(([id, r]) => {
+    const others = all
+      .filter(([other]) => other !== id)
+      .map(([, value]) => value)
+      .sort((p, q) => p - q);
+    return r > (3 * diagonalPx) / 7211 && r > 3 * (others[others.length >> 1] ?? 0);
+  });
+  return new Set(far.map(([id]) => id));
 }
 
 /** The table of what is determined by what, narrowed by what the lines may do. */

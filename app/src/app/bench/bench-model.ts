@@ -6,10 +6,12 @@ import {
   PlumbError,
   readingsOf,
   withPanels,
+  withReference,
   withReferences,
   withTrim,
   type Correction,
   type DraftLine,
+  type EdgeFit,
   type PlaneWarp,
   type Point,
   type Readings,
@@ -17,6 +19,7 @@ import {
   type View,
   type Warp,
 } from '@able-plumb/core';
+import { PictureClient } from '../work/picture-client';
 import { benchFeature } from '../state/bench.reducer';
 import { benchActions } from '../state/bench.actions';
 import { correctionActions } from '../state/correction.actions';
@@ -48,6 +51,7 @@ export type Loading = { readonly state: 'loading' } | { readonly state: 'ready' 
 @Injectable()
 export class BenchModel {
   private readonly store = inject(Store);
+  private readonly pictures = inject(PictureClient);
 
   readonly picture = this.store.selectSignal(selectOpenPicture);
   readonly job = this.store.selectSignal(selectOpenJob);
@@ -60,6 +64,8 @@ export class BenchModel {
   readonly tool = this.store.selectSignal(benchFeature.selectTool);
   readonly penArmed = computed(() => this.tool() === 'pen');
   readonly marks = this.store.selectSignal(benchFeature.selectMarks);
+  readonly workLight = this.store.selectSignal(benchFeature.selectWorkLight);
+  readonly grid = this.store.selectSignal(benchFeature.selectGrid);
   readonly originalHeld = this.store.selectSignal(benchFeature.selectOriginalHeld);
   readonly drawingOn = this.store.selectSignal(benchFeature.selectDrawingOn);
   readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);
@@ -67,6 +73,10 @@ export class BenchModel {
 
   readonly loading = signal<Loading>({ state: 'loading' });
   readonly draft = signal<DraftLine | null>(null);
+  /** Held down, lines stay where they are drawn. */
+  readonly letGo = signal(false);
+  /** Edges found for a line when it was last placed, and which of them it lies on. */
+  readonly snapped = signal<{ readonly id: string; readonly fits: readonly EdgeFit[]; readonly index: number } | null>(null);
   /** Corners of the panel being marked, picture px. */
   readonly corners = signal<readonly Point[]>([]);
   readonly view = signal<View | null>(null);
@@ -146,6 +156,34 @@ export class BenchModel {
     if (pictureId) this.store.dispatch(correctionActions.redone({ pictureId }));
   }
 
+  /** Edges near a line; none while the magnet is off or let go. */
+  async edgesNear(a: Point, b: Point): Promise<readonly EdgeFit[]> {
+    const pictureId = this.picture()?.id;
+    const view = this.view();
+    if (!pictureId || !view || !this.settings().magnet || this.letGo()) return [];
+    const reachPx = Math.min(MOST_REACH_PX, Math.max(LEAST_REACH_PX, REACH_SCREEN_PX / view.scale));
+    return this.pictures.ask('snap', { pictureId, a, b, reachPx }).catch(() => []);
+  }
+
+  /** Takes the selected line to the next of the edges found near it; false where there is none. */
+  nextEdge(): boolean {
+    const snapped = this.snapped();
+    if (!snapped || snapped.id !== this.selectedId() || snapped.fits.length < 2) return false;
+    const index = (snapped.index + 1) % snapped.fits.length;
+    const fit = snapped.fits[index] as EdgeFit;
+    this.snapped.set({ ...snapped, index });
+    this.commit((c) => withReference(c, snapped.id, onEdge(fit)));
+    return true;
+  }
+
+  chooseGrid(percent: number): void {
+    this.store.dispatch(benchActions.gridChosen({ percent }));
+  }
+
+  switchWorkLight(): void {
+    this.store.dispatch(benchActions.workLightSwitched());
+  }
+
   takeTool(tool: Tool): void {
     this.corners.set([]);
     this.store.dispatch(benchActions.toolTaken({ tool }));
@@ -175,6 +213,14 @@ export class BenchModel {
     this.store.dispatch(action({ pictureId, correction: change(committed) }));
   }
 }
+
+/** A reference's ends on an edge. */
+export const onEdge = ({ a, b }: EdgeFit): Pick<Reference, 'a' | 'b'> => ({ a: [a[0], a[1]], b: [b[0], b[1]] });
+
+/** How far the magnet reaches: a few screen px, within bounds in picture px. */
+const REACH_SCREEN_PX = 6;
+const LEAST_REACH_PX = 3;
+const MOST_REACH_PX = 80;
 
 /** The document with its stance solved anew from what it holds. */
 const resolved = (c: Correction): Correction => withPanels(withReferences(c, c.references), c.panels);

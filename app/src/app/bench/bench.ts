@@ -26,6 +26,7 @@ import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
 import { PictureClient } from '../work/picture-client';
 import { BenchModel } from './bench-model';
+import { GRID_SPACINGS } from './stage/view-strip';
 import { HelpSheet } from './help-sheet';
 import { keyFor, keyRow, type KeyAction } from './keys';
 import { CropKnot } from './knots/crop-knot';
@@ -118,6 +119,7 @@ export class Bench {
     this.model.loading.set({ state: 'loading' });
     this.model.fit();
     this.model.draft.set(null);
+    this.model.snapped.set(null);
     this.model.loupe.set(null);
     try {
       if (!this.histories()[id]) {
@@ -165,6 +167,7 @@ export class Bench {
 
   protected onKeyUp(event: KeyboardEvent): void {
     if (event.key === 'b' || event.key === 'B') this.holdOriginal(false);
+    if (event.key === 'n' || event.key === 'N') this.model.letGo.set(false);
   }
 
   protected onKeyDown(event: KeyboardEvent): void {
@@ -222,8 +225,19 @@ export class Bench {
         model.select(null);
         return true;
       }
+      case 'next-edge':
+        return model.nextEdge();
+      case 'let-go':
+        model.letGo.set(true);
+        return true;
       case 'marks':
         this.switchMarks();
+        return true;
+      case 'work-light':
+        model.switchWorkLight();
+        return true;
+      case 'grid':
+        model.chooseGrid(GRID_SPACINGS[(GRID_SPACINGS.indexOf(model.grid()) + 1) % GRID_SPACINGS.length] as number);
         return true;
       case 'original':
         if (!event.repeat) this.holdOriginal(true);

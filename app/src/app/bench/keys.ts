@@ -12,6 +12,8 @@ export type KeyAction =
   | 'kind'
   | 'set-aside'
   | 'marks'
+  | 'work-light'
+  | 'grid'
   | 'original'
   | 'tall-wide'
   | 'quarter-left'
@@ -27,7 +29,9 @@ export type KeyAction =
   | 'finish'
   | 'back'
   | 'help'
-  | 'nudge';
+  | 'nudge'
+  | 'next-edge'
+  | 'let-go';
 
 /** A key with what it does; the handlers and the help sheet are both made from this table. */
 export interface KeyRow {
@@ -49,7 +53,11 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'panel', keys: ['q', 'Q'], shown: 'Q', does: 'Panel: mark the corners of a rectangle' },
   { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s', 'S'], shown: 'S', does: 'Set the selected line aside, or take it back in' },
+  { action: 'next-edge', keys: ['d', 'D'], shown: 'D', does: 'Next of several edges for the selected line' },
+  { action: 'let-go', keys: ['n', 'N'], shown: 'N (held)', does: 'Let go of the magnet' },
   { action: 'marks', keys: ['m', 'M'], shown: 'M', does: 'Marks on or off' },
+  { action: 'work-light', keys: ['w', 'W'], shown: 'W', does: 'Work light: see edges in shadows and highlights; the view only' },
+  { action: 'grid', keys: ['g', 'G'], shown: 'G', does: 'Grid: coarser, finer, none' },
   { action: 'original', keys: ['b', 'B'], shown: 'B (held)', does: 'The original' },
   { action: 'tall-wide', keys: ['i', 'I'], shown: 'I', does: 'Crop proportions tall or wide' },
   { action: 'quarter-left', keys: [','], shown: ',', does: 'Quarter turn anticlockwise' },

@@ -9,6 +9,8 @@ export const benchActions = createActionGroup({
     'Knot Opened': props<{ knot: Knot }>(),
     'Tool Taken': props<{ tool: Tool }>(),
     'Marks Switched': emptyProps(),
+    'Work Light Switched': emptyProps(),
+    'Grid Chosen': props<{ percent: number }>(),
     'Original Held': props<{ held: boolean }>(),
     'Drawing On': props<{ on: 'result' | 'original' }>(),
     'Reference Selected': props<{ id: string | null }>(),

@@ -8,6 +8,9 @@ interface BenchState {
   readonly knot: Knot;
   readonly tool: Tool;
   readonly marks: boolean;
+  readonly workLight: boolean;
+  /** Spacing of the grid in percent of the crop's width; 0 for none. */
+  readonly grid: number;
   readonly originalHeld: boolean;
   readonly drawingOn: 'result' | 'original';
   readonly selectedReference: string | null;
@@ -18,6 +21,8 @@ const initial: BenchState = {
   knot: 'references',
   tool: 'pen',
   marks: true,
+  workLight: false,
+  grid: 0,
   originalHeld: false,
   drawingOn: 'result',
   selectedReference: null,
@@ -28,7 +33,7 @@ export const benchFeature = createFeature({
   name: 'bench',
   reducer: createReducer(
     initial,
-    on(benchActions.pictureOpened, (state, { pictureId }) => ({ ...initial, marks: state.marks, pictureId })),
+    on(benchActions.pictureOpened, (state, { pictureId }) => ({ ...initial, marks: state.marks, grid: state.grid, pictureId })),
     on(benchActions.knotOpened, (state, { knot }) => ({
       ...state,
       knot,
@@ -36,6 +41,8 @@ export const benchFeature = createFeature({
     })),
     on(benchActions.toolTaken, (state, { tool }) => ({ ...state, tool, ...(tool === 'none' ? {} : { knot: 'references' as const }) })),
     on(benchActions.marksSwitched, (state) => ({ ...state, marks: !state.marks })),
+    on(benchActions.workLightSwitched, (state) => ({ ...state, workLight: !state.workLight })),
+    on(benchActions.gridChosen, (state, { percent }) => ({ ...state, grid: percent })),
     on(benchActions.originalHeld, (state, { held }) => ({ ...state, originalHeld: held })),
     on(benchActions.drawingOn, (state, { on: where }) => ({ ...state, drawingOn: where })),
     on(benchActions.referenceSelected, (state, { id }) => ({ ...state, selectedReference: id })),

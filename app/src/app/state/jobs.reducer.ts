@@ -9,6 +9,7 @@ const pictureAdapter = createEntityAdapter<Picture>();
 export const DEFAULT_SETTINGS: Settings = {
   theme: 'light',
   stageGrey: 0x8c,
+  magnet: true,
   ownProportions: [],
   exportChoice: { kind: 'jpeg', quality: 92, chroma: '4:4:4', bits: 8 },
 };

@@ -54,6 +54,8 @@ export interface ExportChoice {
 export interface Settings {
   readonly theme: ThemeName;
   readonly stageGrey: number;
+  /** Whether lines settle on real edges near them. */
+  readonly magnet: boolean;
   readonly ownProportions: readonly { readonly name: string; readonly ratio: number }[];
   readonly exportChoice: ExportChoice;
 }

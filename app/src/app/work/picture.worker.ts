@@ -1,6 +1,9 @@
 /// <reference lib="webworker" />
 import {
+  fitEdges,
   originalOf,
+  applyWorkLight,
+  workLightCurve,
   planeWarp,
   previewPixels,
   screenToPlane,
@@ -28,6 +31,8 @@ interface OpenPicture {
   readonly info: PictureInfo;
   /** The original first, then each half the size of the one before. */
   readonly levels: readonly Raster[];
+  /** The work light's curve, made when it is first wanted. */
+  readonly curve: () => Uint8Array;
 }
 
 /** Proxies end when the longer side is below this, px. */
@@ -57,13 +62,18 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
       level = halveRaster(level);
       levels.push(level);
     }
-    opened.set(pictureId, { info, levels });
+    let curve: Uint8Array | null = null;
+    opened.set(pictureId, { info, levels, curve: () => (curve ??= workLightCurve(levels[levels.length - 1] as Raster)) });
     for (const id of opened.keys()) if (opened.size > KEPT && id !== pictureId) opened.delete(id);
     return { width: info.width, height: info.height };
   },
 
   async preview(request) {
     return draw(requireOpen(request.pictureId), request);
+  },
+
+  async snap({ pictureId, a, b, reachPx }) {
+    return fitEdges(requireOpen(pictureId).levels, a, b, reachPx);
   },
 
   async source({ pictureId }) {
@@ -95,7 +105,7 @@ function requireOpen(pictureId: string): OpenPicture {
   return picture;
 }
 
-function draw({ info, levels }: OpenPicture, { correction, view, density, sharp }: PreviewRequest): PreviewPixels {
+function draw({ info, levels, curve }: OpenPicture, { correction, view, density, sharp, workLight }: PreviewRequest): PreviewPixels {
   const warp = warpFor(correction, info);
   const width = Math.max(1, Math.round(view.stage.width * density));
   const height = Math.max(1, Math.round(view.stage.height * density));
@@ -119,6 +129,7 @@ function draw({ info, levels }: OpenPicture, { correction, view, density, sharp 
     { width, height },
     sharp && view.scale > 3,
   );
+  if (workLight) applyWorkLight(data, curve());
   return { width, height, data };
 }
 

@@ -1,4 +1,13 @@
-import { PlumbError, type Correction, type Raster, type RenderWork, type Size, type View } from '@able-plumb/core';
+import {
+  PlumbError,
+  type Correction,
+  type EdgeFit,
+  type Point,
+  type Raster,
+  type RenderWork,
+  type Size,
+  type View,
+} from '@able-plumb/core';
 import { PictureFileError, type ExportFormat, type Metadata, type PictureInfo } from '@able-plumb/codecs';
 
 /** A draft of what the stage shows. `sharp` reads the original's own pixels (the loupe, and views beyond its size). */
@@ -9,6 +18,8 @@ export interface PreviewRequest {
   /** Device pixels a screen pixel. */
   readonly density: number;
   readonly sharp: boolean;
+  /** Shadows opened and highlights pulled down, for the view only. */
+  readonly workLight: boolean;
 }
 
 /** Pixels of a draft, RGBA 8 bit. */
@@ -24,6 +35,11 @@ export interface PictureRequests {
   };
   open: { readonly ask: { readonly pictureId: string; readonly name: string; readonly file: Blob }; readonly answer: Size };
   preview: { readonly ask: PreviewRequest; readonly answer: PreviewPixels };
+  /** Edges near a drawn line, the likeliest first; picture px. */
+  snap: {
+    readonly ask: { readonly pictureId: string; readonly a: Point; readonly b: Point; readonly reachPx: number };
+    readonly answer: readonly EdgeFit[];
+  };
   source: { readonly ask: { readonly pictureId: string }; readonly answer: { readonly raster: Raster; readonly metadata: Metadata } };
 }
 

@@ -9,14 +9,21 @@ import {
   withReference,
   withReferences,
   withTrim,
+  borderReference,
+  withFront,
+  type Correction,
   type Panel,
   type ReferenceKind,
   type ReferenceReading,
 } from '@able-plumb/core';
 import { benchActions } from '../../state/bench.actions';
+import { shelfActions } from '../../state/shelf.actions';
 import { Icon } from '../../ui/icon';
 import { Segments, type Segment } from '../../ui/segments';
 import { BenchModel } from '../bench-model';
+
+/** An edge that bows more than this should not be trusted before the lens is corrected, px. */
+const LENS_BOW_PX = 4;
 
 interface Row {
   readonly id: string;
@@ -27,6 +34,7 @@ interface Row {
   readonly after: string;
   readonly off: string;
   readonly bad: boolean;
+  readonly disagrees: boolean;
 }
 
 const KINDS: readonly { readonly kind: ReferenceKind; readonly name: string; readonly means: string }[] = [
@@ -66,6 +74,54 @@ export class ReferencesKnot {
     const used = this.model.readings()?.references.filter((r) => r.used) ?? [];
     return used.length === 2 && used[0]?.kind !== used[1]?.kind && used.some((r) => Math.abs(r.offDeg ?? 0) > 0.05);
   });
+
+  protected readonly disagreeing = computed(() => this.rows().find((r) => r.disagrees) ?? null);
+
+  protected readonly fronts: readonly Segment[] = [
+    { value: 'wall', label: 'wall', hint: 'The result faces a wall' },
+    { value: 'floor', label: 'floor, table', hint: 'The result looks straight down on a floor or a table' },
+    { value: 'sheet', label: 'sheet', hint: 'A scan or a page: lines only turn it' },
+  ];
+
+  protected setFront(front: string): void {
+    this.model.commit((c) => withFront(c, front as 'wall' | 'floor' | 'sheet'));
+  }
+
+  protected addBorder(side: 'top' | 'right' | 'bottom' | 'left'): void {
+    this.model.setReferences((references) => [...references, borderReference(this.model.committed() as Correction, side)]);
+  }
+
+  protected typeStated(field: HTMLInputElement): void {
+    const selected = this.model.selected();
+    const value = Number(field.value.replace(',', '.').replace('°', ''));
+    if (selected && Number.isFinite(value) && Math.abs(value) <= 90)
+      this.model.commit((c) => withReference(c, selected.id, { statedAngle: value }));
+    else field.value = String(selected?.statedAngle ?? 0);
+  }
+
+  protected switchMagnet(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { magnet: !this.model.settings().magnet } }));
+  }
+
+  /** What the magnet found for the selected line. */
+  protected readonly edge = computed(() => {
+    const snapped = this.model.snapped();
+    const fit = snapped?.fits[snapped.index];
+    const row = this.rows().find((r) => r.id === snapped?.id);
+    if (!snapped || !fit || !row || snapped.id !== this.model.selectedId()) return null;
+    const bow =
+      fit.bowPx >= LENS_BOW_PX
+        ? `bows ${fit.bowPx.toFixed(0)} px: the lens bends it, correct the lens first`
+        : `bow ${fit.bowPx.toFixed(1)} px`;
+    return {
+      text: `${row.name} lies on its edge, ${bow}.`,
+      more: snapped.fits.length > 1 ? `Edge ${snapped.index + 1} of ${snapped.fits.length}` : '',
+    };
+  });
+
+  protected nextEdge(): void {
+    this.model.nextEdge();
+  }
 
   protected arm(tool: 'pen' | 'panel'): void {
     this.model.takeTool(this.model.tool() === tool ? 'none' : tool);
@@ -159,6 +215,7 @@ function toRow(r: ReferenceReading): Row {
     before: lineAngleInWords(r.kind, r.beforeDeg),
     after: r.afterDeg === null ? '–' : degreesText(r.afterDeg),
     off: r.offPx === null ? '–' : `${r.offPx.toFixed(1)} px`,
-    bad: r.used && off >= 0.5,
+    bad: r.disagrees || (r.used && off >= 0.5),
+    disagrees: r.disagrees,
   };
 }

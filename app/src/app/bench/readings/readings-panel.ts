@@ -75,13 +75,15 @@ export class ReadingsPanel {
       }
       const view = fitView(crop, SMALL, flipX, flipY, 0);
       const density = Math.min(2, window.devicePixelRatio || 1);
-      void this.pictures.preview('small', { pictureId: picture.id, correction, view, density, sharp: false }).then((pixels) => {
-        const canvas = this.canvas().nativeElement;
-        if (!pixels) return;
-        canvas.width = pixels.width;
-        canvas.height = pixels.height;
-        canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
-      });
+      void this.pictures
+        .preview('small', { pictureId: picture.id, correction, view, density, sharp: false, workLight: false })
+        .then((pixels) => {
+          const canvas = this.canvas().nativeElement;
+          if (!pixels) return;
+          canvas.width = pixels.width;
+          canvas.height = pixels.height;
+          canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+        });
     });
   }
 }

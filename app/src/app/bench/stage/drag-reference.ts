@@ -1,5 +1,5 @@
 import { movedReference, planeToScreen, screenVectorToPlane, toPlane, withReferences, type Reference } from '@able-plumb/core';
-import type { BenchModel } from '../bench-model';
+import { onEdge, type BenchModel } from '../bench-model';
 import type { Gesture, PointerFacts } from './gesture';
 
 /** Moves one end of a reference, or the whole line. The picture holds still until the release, then it is solved anew. */
@@ -23,7 +23,18 @@ export function dragReference(model: BenchModel, reference: Reference, which: 'a
     },
     release() {
       model.loupe.set(null);
-      if (moved) model.commitShown((shown) => withReferences(shown, shown.references));
+      const placed = model.correction()?.references.find((r) => r.id === reference.id);
+      if (!moved || !placed) return false;
+      void model.edgesNear(placed.a, placed.b).then((fits) => {
+        const fit = fits[0];
+        model.snapped.set(fit ? { id: reference.id, fits, index: 0 } : null);
+        model.commitShown((shown) =>
+          withReferences(
+            shown,
+            shown.references.map((r) => (fit && r.id === reference.id ? { ...r, ...onEdge(fit) } : r)),
+          ),
+        );
+      });
       return false;
     },
     cancel() {

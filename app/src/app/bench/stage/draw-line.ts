@@ -11,7 +11,7 @@ import {
   type Correction,
   type Point,
 } from '@able-plumb/core';
-import type { BenchModel } from '../bench-model';
+import { onEdge, type BenchModel } from '../bench-model';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
@@ -51,21 +51,30 @@ export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null
   };
 }
 
-/** Turns the draft into a reference, unless it is too short to mean anything. */
+/** Turns the draft into a reference, unless it is too short to mean anything; with the magnet it settles on the edge it was drawn along. */
 export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): void {
   const draft = model.draft();
   const warp = model.stageWarp();
   const view = model.view();
-  model.draft.set(null);
   model.loupe.set(null);
-  if (!draft || !warp || !view) return;
-  const [a, b] = [toPlane(warp, draft.a), toPlane(warp, draft.b)];
-  if (!a || !b || distance(planeToScreen(view, a), planeToScreen(view, b)) < shortestScreenPx) return;
-  let id = '';
-  model.commit((c: Correction) => {
-    const reference = { ...newReference(c, draft.a, draft.b), kind: draft.kind };
-    id = reference.id;
-    return withReferences(c, [...c.references, reference]);
+  const [a, b] = draft && warp ? [toPlane(warp, draft.a), toPlane(warp, draft.b)] : [null, null];
+  if (!draft || !view || !a || !b || distance(planeToScreen(view, a), planeToScreen(view, b)) < shortestScreenPx) {
+    model.draft.set(null);
+    return;
+  }
+  void model.edgesNear(draft.a, draft.b).then((fits) => {
+    // taken back meanwhile; a next line that was begun stays in the hand
+    if (model.draft() === null) return;
+    if (model.draft() === draft) model.draft.set(null);
+    let id = '';
+    const fit = fits[0];
+    model.commit((c: Correction) => {
+      const drawn = newReference(c, draft.a, draft.b);
+      const reference = { ...drawn, kind: draft.kind, ...(fit ? onEdge(fit) : {}) };
+      id = reference.id;
+      return withReferences(c, [...c.references, reference]);
+    });
+    model.snapped.set(fit ? { id, fits, index: 0 } : null);
+    model.select(id);
   });
-  model.select(id);
 }

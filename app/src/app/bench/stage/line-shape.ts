@@ -5,7 +5,10 @@ import type { LineMark } from '@able-plumb/core';
 @Component({
   selector: 'g[ap-line]',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  host: { '[attr.class]': "'line ' + line().kind + (line().used ? '' : ' aside') + (line().selected ? ' selected' : '')" },
+  host: {
+    '[attr.class]':
+      "'line ' + line().kind + (line().used ? '' : ' aside') + (line().selected ? ' selected' : '') + (line().disagrees ? ' disagrees' : '')",
+  },
   template: `
     <svg:line class="casing" [attr.x1]="line().a[0]" [attr.y1]="line().a[1]" [attr.x2]="line().b[0]" [attr.y2]="line().b[1]" />
     <svg:line class="core" [attr.x1]="line().a[0]" [attr.y1]="line().a[1]" [attr.x2]="line().b[0]" [attr.y2]="line().b[1]" />
@@ -46,6 +49,13 @@ import type { LineMark } from '@able-plumb/core';
     }
     :host(.plumb) {
       --mark: var(--brass);
+    }
+    :host(.disagrees) {
+      --mark: var(--brick);
+    }
+    :host(.disagrees) .core {
+      stroke: var(--brick);
+      stroke-dasharray: 7 4;
     }
     .casing {
       stroke: rgb(255 255 255 / 85%);

@@ -9,6 +9,8 @@ import {
   draftMark,
   fitOutline,
   lineAngleInWords,
+  gridLines,
+  guideLines,
   lineMarks,
   panelMarks,
   nearestHandle,
@@ -25,6 +27,8 @@ import {
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
 import { beginCropGesture, cropIntent } from './drag-crop';
+import { dragGuide } from './drag-guide';
+import { ViewStrip } from './view-strip';
 import { dragCorner, markPanel } from './mark-panel';
 import { dragReference } from './drag-reference';
 import { drawLine, finishLine } from './draw-line';
@@ -36,6 +40,7 @@ const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
 const LINE_REACH_PX = 7;
 const RING_PX = 8;
+const GUIDE_REACH_PX = 4;
 const LOUPE_PX = 168;
 const LOUPE_TIMES = 8;
 /** While something moves on a dense screen, half resolution will do; the full one follows. */
@@ -45,7 +50,7 @@ const SETTLE_MS = 90;
 @Component({
   selector: 'ap-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LineShape],
+  imports: [LineShape, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
   host: { role: 'main', 'aria-label': 'Stage', '[style.--stage-grey]': 'stageGrey()' },
@@ -95,7 +100,13 @@ export class Stage {
     const warp = this.model.stageWarp();
     const correction = this.model.correction();
     if (!view || !warp || !correction || !this.model.marks()) return [];
-    return lineMarks(view, warp, correction.references, this.model.selectedId());
+    const disagreeing = new Set(
+      this.model
+        .readings()
+        ?.references.filter((r) => r.disagrees)
+        .map((r) => r.id),
+    );
+    return lineMarks(view, warp, correction.references, this.model.selectedId(), disagreeing);
   });
 
   protected readonly panels = computed(() => {
@@ -114,6 +125,19 @@ export class Stage {
       const at = toPlane(warp, p);
       return at ? [planeToScreen(view, at)] : [];
     });
+  });
+
+  protected readonly guides = computed(() => {
+    const view = this.model.view();
+    const correction = this.model.correction();
+    return view && correction && this.model.marks() && !this.model.showsOriginal() ? guideLines(view, correction.guides) : [];
+  });
+
+  protected readonly grid = computed(() => {
+    const view = this.model.view();
+    const shown = this.model.shown();
+    const percent = this.model.grid();
+    return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
   });
 
   protected readonly draft = computed(() => {
@@ -191,12 +215,13 @@ export class Stage {
       const view = this.model.view();
       const correction = this.model.stageCorrection();
       const picture = this.model.picture();
+      const workLight = this.model.workLight();
       const moving = this.model.gestureActive() || this.moving();
       if (!view || !correction || !picture || this.model.loading().state !== 'ready') return;
       const density = window.devicePixelRatio || 1;
       const draw = (at: number): void => {
         const sharp = view.scale * at >= 1;
-        void this.pictures.preview('stage', { pictureId: picture.id, correction, view, density: at, sharp }).then((pixels) => {
+        void this.pictures.preview('stage', { pictureId: picture.id, correction, view, density: at, sharp, workLight }).then((pixels) => {
           if (!pixels) return;
           const canvas = this.canvas().nativeElement;
           canvas.width = pixels.width;
@@ -233,6 +258,7 @@ export class Stage {
         view: { ...view, stage, centre: loupe.at, scale: LOUPE_TIMES },
         density: 1,
         sharp: true,
+        workLight: this.model.workLight(),
       };
       void this.pictures.preview('loupe', request).then((pixels) => {
         if (pixels) target.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
@@ -261,6 +287,17 @@ export class Stage {
     // the second click of click-and-click ends the line on its release
     if (this.gesture) return;
     const gesture = event.button === 1 || this.spaceHeld ? pan(this.model, pointer) : this.gestureAt(pointer);
+    if (!gesture) return;
+    event.preventDefault();
+    this.gesture = gesture;
+    this.moving.set(true);
+    this.area().nativeElement.setPointerCapture(event.pointerId);
+  }
+
+  /** A press on a ruler brings a guide out of it; the stage follows the pointer from there. */
+  protected onRuler(event: PointerEvent, axis: 'x' | 'y'): void {
+    if (event.button !== 0 || this.gesture || this.model.showsOriginal()) return;
+    const gesture = dragGuide(this.model, axis, null);
     if (!gesture) return;
     event.preventDefault();
     this.gesture = gesture;
@@ -297,6 +334,8 @@ export class Stage {
     const { model } = this;
     if (model.loading().state !== 'ready') return null;
     const knot = model.knot();
+    const guide = model.tool() === 'none' ? this.guideAt(pointer) : null;
+    if (guide) return dragGuide(model, guide.axis, guide.id);
     if (knot === 'references' || knot === 'stance') {
       const corner = this.cornerAt(pointer);
       const panel = corner && model.committed()?.panels.find((p) => p.id === corner.id);
@@ -341,6 +380,10 @@ export class Stage {
     return id === undefined ? null : { id, index: Number(index) };
   }
 
+  private guideAt({ at }: PointerFacts): { id: string; axis: 'x' | 'y' } | null {
+    return this.guides().find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX) ?? null;
+  }
+
   private showPointer({ at }: PointerFacts): void {
     const view = this.model.view();
     const warp = this.model.stageWarp();
@@ -352,7 +395,9 @@ export class Stage {
     const view = model.view();
     const knot = model.knot();
     let [shape, hint] = ['grab', 'Drag to move the picture. Wheel zooms.'];
+    const guide = model.tool() === 'none' ? this.guideAt(pointer) : null;
     if (this.spaceHeld) [shape, hint] = ['grab', 'Drag to move the picture.'];
+    else if (guide) [shape, hint] = [guide.axis === 'x' ? 'ew-resize' : 'ns-resize', 'Drag the guide; drag it off the stage to remove it.'];
     else if (knot === 'references' || knot === 'stance') {
       const picked = this.referenceAt(pointer);
       this.lastPicked = undefined;

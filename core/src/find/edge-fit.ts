@@ -1,0 +1,250 @@
+import { solveLinear } from '../linear/levenberg-marquardt';
+import type { Point } from '../picture/point';
+import { largestSample, type Raster } from '../raster/raster';
+
+/** A real edge near a drawn line. */
+export interface EdgeFit {
+  /** The drawn ends, moved square to the line onto the edge; picture px. */
+  readonly a: Point;
+  readonly b: Point;
+  /** Greatest distance of the edge from its best-fitting line, px. */
+  readonly bowPx: number;
+  /** How far the drawn line was off at its middle, px, signed along its normal. */
+  readonly offPx: number;
+  /** Mean step of brightness across the edge, 0..1. */
+  readonly contrast: number;
+}
+
+/** Largest reach at the level on which candidates are sought, px of that level. */
+const COARSE_REACH = 12;
+const COARSE_STEP = 0.5;
+/** Weaker edges are noise. */
+const LEAST_CONTRAST = 0.012;
+/** Share of the strongest candidate that another must have. */
+const LEAST_SHARE = 0.3;
+const MOST_CANDIDATES = 5;
+
+type Brightness = (x: number, y: number) => number;
+
+/** Brightness 0..1 at a position of a level, bilinear; the border repeats. Weights: luminance of ITU-R BT.709. */
+function brightnessOf({ width, height, channels, data }: Raster, top: number): Brightness {
+  const rgb = channels >= 3;
+  const at = (i: number, j: number): number => {
+    const k = (Math.min(height - 1, Math.max(0, j)) * width + Math.min(width - 1, Math.max(0, i))) * channels;
+    return rgb ? 0.2126 * (data[k] as number) + 0.7152 * (data[k + 1] as number) + 0.0722 * (data[k + 2] as number) : (data[k] as number);
+  };
+  return (x, y) => {
+    const [u, v] = [x - 0.5, y - 0.5];
+    const [i, j] = [Math.floor(u), Math.floor(v)];
+    const [fx, fy] = [u - i, v - j];
+    return ((at(i, j) * (1 - fx) + at(i + 1, j) * fx) * (1 - fy) + (at(i, j + 1) * (1 - fx) + at(i + 1, j + 1) * fx) * fy) / top;
+  };
+}
+
+interface Frame {
+  readonly a: Point;
+  readonly along: Point;
+  readonly normal: Point;
+  readonly length: number;
+}
+
+function frameOf(a: Point, b: Point): Frame {
+  const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
+  const along: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
+  return { a, along, normal: [-along[1], along[0]], length };
+}
+
+/**
+ * Edges near a drawn line, the likeliest first: fitted to sub-pixel accuracy along the line's whole length, brightness stepping the same
+ * way all along.
+ *
+ * @param levels the original first, then each half the size of the one before
+ * @param reachPx how far an edge may lie from the drawn line, picture px
+ * @returns an empty list where there is no edge
+ */
+export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx: number): EdgeFit[] {
+  const first = levels[0];
+  if (!first || Math.hypot(b[0] - a[0], b[1] - a[1]) < 12) return [];
+  let coarse = 0;
+  while (coarse + 1 < levels.length && reachPx / 2 ** coarse > COARSE_REACH) coarse += 1;
+  const top = largestSample(first);
+  const scaleOf = (level: number): number => (levels[level] as Raster).width / first.width;
+  const fits: EdgeFit[] = [];
+  for (const candidate of candidates(
+    brightnessOf(levels[coarse] as Raster, top),
+    scaled(a, scaleOf(coarse)),
+    scaled(b, scaleOf(coarse)),
+    reachPx * scaleOf(coarse),
+  )) {
+    let ends: readonly [Point, Point] = [scaled(candidate.ends[0], 1 / scaleOf(coarse)), scaled(candidate.ends[1], 1 / scaleOf(coarse))];
+    let fine: Refined | null = null;
+    for (let level = coarse; level >= 0; level -= 1) {
+      const s = scaleOf(level);
+      for (const window of level === coarse ? [2.5, 2] : [2.5, 2, 2]) {
+        fine = refine(brightnessOf(levels[level] as Raster, top), scaled(ends[0], s), scaled(ends[1], s), candidate.sign, window);
+        if (!fine) break;
+        ends = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
+      }
+      if (!fine) break;
+    }
+    if (!fine || fine.contrast < LEAST_CONTRAST) continue;
+    const placed = ontoLine(a, b, ends);
+    const { normal } = frameOf(a, b);
+    const offPx =
+      ((placed[0][0] + placed[1][0] - a[0] - b[0]) / 2) * normal[0] + ((placed[0][1] + placed[1][1] - a[1] - b[1]) / 2) * normal[1];
+    const same = fits.some(
+      (f) => Math.hypot(f.a[0] - placed[0][0], f.a[1] - placed[0][1]) + Math.hypot(f.b[0] - placed[1][0], f.b[1] - placed[1][1]) < 1,
+    );
+    if (!same && Math.abs(offPx) <= reachPx * 1.2)
+      fits.push({ a: placed[0], b: placed[1], bowPx: fine.bowPx, offPx, contrast: fine.contrast });
+    if (fits.length >= MOST_CANDIDATES) break;
+  }
+  return fits;
+}
+
+const scaled = ([x, y]: Point, s: number): Point => [x * s, y * s];
+
+/** The drawn ends moved along the drawn line's normal onto the fitted line. */
+function ontoLine(a: Point, b: Point, [p, q]: readonly [Point, Point]): readonly [Point, Point] {
+  const { normal } = frameOf(a, b);
+  const { normal: m, a: origin } = frameOf(p, q);
+  const shift = (e: Point): Point => {
+    const denominator = normal[0] * m[0] + normal[1] * m[1];
+    const t = ((origin[0] - e[0]) * m[0] + (origin[1] - e[1]) * m[1]) / denominator;
+    return [e[0] + t * normal[0], e[1] + t * normal[1]];
+  };
+  return [shift(a), shift(b)];
+}
+
+interface Candidate {
+  readonly ends: readonly [Point, Point];
+  readonly sign: number;
+}
+
+/** Lines from an offset at one end to an offset at the other along which brightness steps most, by exhaustion; near ones are favoured. */
+function candidates(brightness: Brightness, a: Point, b: Point, reach: number): Candidate[] {
+  const { along, normal, length } = frameOf(a, b);
+  const samples = Math.min(160, Math.max(16, Math.round(length / 3)));
+  const half = Math.ceil(reach / COARSE_STEP);
+  const count = 2 * half + 1;
+  const steps = new Float64Array(samples * count);
+  for (let i = 0; i < samples; i += 1) {
+    const t = ((i + 0.5) / samples) * length;
+    const [px, py] = [a[0] + along[0] * t, a[1] + along[1] * t];
+    for (let k = 0; k < count; k += 1) {
+      const o = (k - half) * COARSE_STEP;
+      steps[i * count + k] =
+        brightness(px + normal[0] * (o + 1), py + normal[1] * (o + 1)) - brightness(px + normal[0] * (o - 1), py + normal[1] * (o - 1));
+    }
+  }
+  const score = new Float64Array(count * count);
+  for (let k0 = 0; k0 < count; k0 += 1) {
+    for (let k1 = 0; k1 < count; k1 += 1) {
+      let sum = 0;
+      for (let i = 0; i < samples; i += 1) {
+        const t = (i + 0.5) / samples;
+        // clipped, so that a few strong steps elsewhere do not outvote an edge that runs all along
+        const g = steps[i * count + Math.round(k0 + (k1 - k0) * t)] as number;
+        sum += g > 0.25 ? 0.25 : g < -0.25 ? -0.25 : g;
+      }
+      const off = Math.max(Math.abs(k0 - half), Math.abs(k1 - half)) / half;
+      score[k0 * count + k1] = (sum / samples) * (1 - 0.45 * off * off);
+    }
+  }
+  const found: { value: number; k0: number; k1: number }[] = [];
+  const at = (k0: number, k1: number): number =>
+    k0 < 0 || k1 < 0 || k0 >= count || k1 >= count ? 0 : Math.abs(score[k0 * count + k1] as number);
+  for (let k0 = 0; k0 < count; k0 += 1) {
+    for (let k1 = 0; k1 < count; k1 += 1) {
+      const value = at(k0, k1);
+      if (value < LEAST_CONTRAST) continue;
+      let peak = true;
+      for (let d0 = -2; d0 <= 2 && peak; d0 += 1) for (let d1 = -2; d1 <= 2; d1 += 1) if (at(k0 + d0, k1 + d1) > value) peak = false;
+      if (peak) found.push({ value, k0, k1 });
+    }
+  }
+  found.sort((p, q) => q.value - p.value);
+  const least = (found[0]?.value ?? 0) * LEAST_SHARE;
+  const shifted = (e: Point, k: number): Point => [
+    e[0] + normal[0] * (k - half) * COARSE_STEP,
+    e[1] + normal[1] * (k - half) * COARSE_STEP,
+  ];
+  return found
+    .filter(({ value }) => value >= least)
+    .slice(0, 2 * MOST_CANDIDATES)
+    .map(({ k0, k1 }) => ({ ends: [shifted(a, k0), shifted(b, k1)] as const, sign: Math.sign(score[k0 * count + k1] as number) }));
+}
+
+interface Refined {
+  readonly a: Point;
+  readonly b: Point;
+  readonly bowPx: number;
+  readonly contrast: number;
+}
+
+/** One round of the fine fit: where each cross-section's step has its middle, and the weighted line through them without outliers. */
+function refine(brightness: Brightness, a: Point, b: Point, sign: number, window: number): Refined | null {
+  const { along, normal, length } = frameOf(a, b);
+  const samples = Math.min(500, Math.max(16, Math.round(length / 2)));
+  const STEP = 0.25;
+  const half = Math.round(window / STEP);
+  const points: { t: number; o: number; w: number }[] = [];
+  for (let i = 0; i < samples; i += 1) {
+    const t = (i + 0.5) / samples;
+    const [px, py] = [a[0] + along[0] * t * length, a[1] + along[1] * t * length];
+    let [sum, moment, total] = [0, 0, 0];
+    for (let k = -half; k <= half; k += 1) {
+      const o = k * STEP;
+      const g =
+        sign *
+        (brightness(px + normal[0] * (o + 0.5), py + normal[1] * (o + 0.5)) -
+          brightness(px + normal[0] * (o - 0.5), py + normal[1] * (o - 0.5)));
+      if (g <= 0) continue;
+      sum += g * g;
+      moment += g * g * o;
+      total += g * STEP;
+    }
+    if (sum > 0) points.push({ t, o: moment / sum, w: total });
+  }
+  if (points.length < 8) return null;
+  let kept = points;
+  let line: readonly [number, number] = [0, 0];
+  for (let round = 0; round < 4; round += 1) {
+    const solved = weightedPolynomial(kept, 1);
+    if (!solved) return null;
+    line = solved as unknown as readonly [number, number];
+    const off = (p: { t: number; o: number }): number => Math.abs(p.o - line[0] - line[1] * p.t);
+    const sorted = kept.map(off).sort((p, q) => p - q);
+    const limit = Math.max(0.15, 3 * (sorted[sorted.length >> 1] as number));
+    const next = points.filter((p) => off(p) <= limit);
+    if (next.length < 8) break;
+    kept = next;
+  }
+  const curve = weightedPolynomial(kept, 2);
+  let bowPx = 0;
+  if (curve)
+    for (let t = 0; t <= 1.0001; t += 0.05)
+      bowPx = Math.max(
+        bowPx,
+        Math.abs((curve[0] as number) + (curve[1] as number) * t + (curve[2] as number) * t * t - line[0] - line[1] * t),
+      );
+  const at = (t: number): Point => {
+    const o = line[0] + line[1] * t;
+    return [a[0] + along[0] * t * length + normal[0] * o, a[1] + along[1] * t * length + normal[1] * o];
+  };
+  return { a: at(0), b: at(1), bowPx, contrast: kept.reduce((sum, p) => sum + p.w, 0) / points.length };
+}
+
+/** Coefficients of the weighted least-squares polynomial o(t). */
+function weightedPolynomial(points: readonly { t: number; o: number; w: number }[], degree: 1 | 2): number[] | null {
+  const n = degree + 1;
+  const normal = new Array<number>(n * n).fill(0);
+  const right = new Array<number>(n).fill(0);
+  for (const { t, o, w } of points) {
+    for (let i = 0; i < n; i += 1) {
+      right[i] = (right[i] as number) + w * o * t ** i;
+      for (let j = 0; j < n; j += 1) normal[i * n + j] = (normal[i * n + j] as number) + w * t ** (i + j);
+    }
+  }
+  return solveLinear(normal, right);
+}
