@@ -18,13 +18,10 @@ test('guides come out of the rulers, are moved, dragged out and cleared; the gri
   await expect(guides).toHaveCount(0);
   const lines = page.locator('.grid-lines line');
   await expect(lines).toHaveCount(0);
-  const counts: number[] = [];
-  for (let k = 0; k < 5; k += 1) {
+  for (const count of [8, 18, 34, 84, 168]) {
     await page.keyboard.press('g');
-    counts.push(await lines.count());
+    await expect(lines).toHaveCount(count);
   }
-  expect([...counts].sort((p, q) => p - q)).toEqual(counts);
-  expect(counts[4]).toBeGreaterThan(150);
   await page.keyboard.press('m');
   await expect(lines).toHaveCount(0);
 });

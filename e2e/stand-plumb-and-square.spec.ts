@@ -174,3 +174,30 @@ test('a panel by its diagonal; one corner moved leaves the others; Escape takes 
   const after = ((await documentOf(page)) as { panels: { corners: P[] }[] }).panels[0]!.corners;
   expect(after.filter((p, i) => p[0] !== before[i]![0] || p[1] !== before[i]![1]).length).toBe(1);
 });
+
+test('pull corners by eye: both sides alike, then one alone; the file has the picture where it was pulled', async ({ page }) => {
+  const truth = demoTruth('water-tower');
+  await openPicture(page, 'water-tower.jpg', demoPicture('water-tower.jpg'));
+  await openKnot(page, 'Stance');
+  await page.getByRole('button', { name: 'Pull corners' }).click();
+  const pegs = page.locator('circle.peg');
+  await expect(pegs).toHaveCount(4);
+  const box = await pegs.first().boundingBox();
+  const [x, y] = [(box?.x ?? 0) + (box?.width ?? 0) / 2, (box?.y ?? 0) + (box?.height ?? 0) / 2];
+  await page.keyboard.down('Shift');
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x - 70, y, { steps: 5 });
+  await page.mouse.up();
+  await page.keyboard.up('Shift');
+  await expect(page.locator('ap-readings .stance')).toContainText('Looking up');
+  const { stance } = (await documentOf(page)) as { stance: { from: string; tilt: number; swing: number } };
+  expect(stance.from).toBe('hand');
+  expect(Math.abs(stance.swing)).toBeLessThan(0.01);
+  const { file } = await exportFile(page, 'JPEG');
+  const leans = await leansInFile(page, truth, file);
+  // what converged upwards by some degrees converges less
+  expect(Math.max(...leans) - Math.min(...leans)).toBeLessThan(9);
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('ap-readings .stance')).toContainText('Standing level and square');
+});

@@ -8,6 +8,7 @@ export * from './crop/proportions';
 export * from './crop/resolve-crop';
 export * from './crop/trim-choices';
 export * from './find/edge-fit';
+export * from './handles/corner-pull';
 export * from './handles/crop-drag';
 export * from './handles/edit-correction';
 export * from './handles/guides';

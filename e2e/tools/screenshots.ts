@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
 import { listen } from '@able-plumb/server';
-import { demoTruth, dragLine, onBench, onScreen } from '../support';
+import { demoPicture, demoTruth, dragLine, onBench, onScreen } from '../support';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 const folder = join(root, 'docs/screenshots');
@@ -55,5 +55,40 @@ await page.getByRole('radio', { name: 'kept' }).click();
 await page.locator('.trim').last().click();
 await page.locator('ap-crop-knot').getByRole('button', { name: '16:9', exact: true }).click();
 await shot('bench-crop-dim');
+// the pump hall square-on, by four lines on the original
+await page.getByLabel('Light or dim theme').click();
+await page.keyboard.press('PageDown');
+await page.locator('h1').getByText('pump-hall-front.jpg').waitFor();
+await page.waitForTimeout(2500);
+const hall = demoTruth('pump-hall-front');
+await page.getByRole('radio', { name: 'original' }).click();
+await page.keyboard.down('Shift');
+for (const k of [0, 3, 6, 9]) {
+  const place = await onScreen(page, hall.width);
+  await dragLine(page, place(hall.edges[k]!.a), place(hall.edges[k]!.b));
+  await page.waitForTimeout(500);
+}
+await page.keyboard.up('Shift');
+await page.getByRole('radio', { name: 'result' }).click();
+await page.mouse.move(600, 740);
+await page.waitForTimeout(800);
+await shot('bench-square-on');
+await knot('Stance');
+await shot('bench-stance-all');
+// the name plate by its four corners
+await page.goto(address);
+await page.locator('.thumbs').waitFor();
+await page.locator('.thumbs').click();
+await onBench(page);
+for (let k = 0; k < 4; k += 1) await page.keyboard.press('PageDown');
+await page.locator('h1').getByText('name-plate.jpg').waitFor();
+await page.waitForTimeout(1500);
+const plate = JSON.parse(demoPicture('name-plate.truth.json').toString()) as { panels: { corners: [number, number][] }[] };
+await page.keyboard.press('q');
+const on = await onScreen(page, 3000);
+for (const corner of plate.panels[0]!.corners) await page.mouse.click(...on(corner));
+await page.mouse.move(600, 740);
+await page.waitForTimeout(900);
+await shot('bench-panel');
 await browser.close();
 server.close();

@@ -30,9 +30,10 @@ export function solveCorrection(correction: Correction, size: Size): SolvedCorre
     const shape = { aspect: Math.min(10, Math.max(0.1, aspect)), shear: Math.max(-60, Math.min(60, rounded(shearDeg))) };
     return { correction: { ...correction, stance: { ...stance, ...solved, ...shape } }, solution: solveStance(correction, size), panel };
   }
-  const wasPanel = stance.from === 'panel';
-  const shape = wasPanel ? { aspect: 1, shear: 0 } : {};
   const solution = solveStance(correction, size);
+  // what a panel or a pull by hand left in the shape goes when lines take over
+  const pulled = stance.pull.scale !== 1 || stance.pull.shift[0] !== 0 || stance.pull.shift[1] !== 0;
+  const shape = stance.from === 'panel' || pulled ? { aspect: 1, shear: 0, pull: { scale: 1, shift: [0, 0] as [number, number] } } : {};
   if (!solution) {
     if (stance.from === 'hand') return { correction, solution, panel };
     return { correction: { ...correction, stance: { ...stance, ...shape, from: 'hand', roll: 0, tilt: 0, swing: 0 } }, solution, panel };

@@ -131,21 +131,32 @@ export function solveStance(correction: Correction, size: Size): StanceSolution 
     const own = lineResiduals(line, attitude, facing, f, c);
     residualPx.set(line.id, Math.abs(own[0] ?? 0) / Math.max(1e-9, line.weight));
   });
-  return { attitude, determined: free, sd, residualPx, disagreeing: disagreeingAmong(residualPx, free.length, turnedDiagonal) };
+  return {
+    attitude,
+    determined: free,
+    sd,
+    residualPx,
+    disagreeing: disagreeing(correction, size, worstDisagreeing(residualPx, free.length, turnedDiagonal)),
+  };
 }
 
-/** 3 px on a diagonal of 7211 px (6000 x 4000), and three times the median of the others, with two lines more than unknowns. */
-function disagreeingAmong(residualPx: ReadonlyMap<string, number>, unknowns: number, diagonalPx: number): ReadonlySet<string> {
-  const all = [...residualPx];
-  if (all.length < unknowns + 2) return new Set();
-  const far = all.filter(([id, r]) => {
-    const others = all
-      .filter(([other]) => other !== id)
-      .map(([, value]) => value)
-      .sort((p, q) => p - q);
-    return r > (3 * diagonalPx) / 7211 && r > 3 * (others[others.length >> 1] ?? 0);
-  });
-  return new Set(far.map(([id]) => id));
+/**
+ * The line that contradicts the others most, or null: 3 px off on a diagonal of 7211 px (6000 x 4000), and three times the median of
+ * the others, with two lines more than unknowns.
+ */
+function worstDisagreeing(residualPx: ReadonlyMap<string, number>, unknowns: number, diagonalPx: number): string | null {
+  const sorted = [...residualPx].sort(([, p], [, q]) => q - p);
+  const [worst, ...others] = sorted;
+  if (!worst || sorted.length < unknowns + 2) return null;
+  const median = others[others.length >> 1]?.[1] ?? 0;
+  return worst[1] > (3 * diagonalPx) / 7211 && worst[1] > 3 * median ? worst[0] : null;
+}
+
+/** A bad line pulls the good ones with it: the next is judged by what the rest say without the worst. */
+function disagreeing(correction: Correction, size: Size, worst: string | null): ReadonlySet<string> {
+  if (worst === null) return new Set();
+  const rest = solveStance({ ...correction, references: correction.references.filter((r) => r.id !== worst) }, size);
+  return new Set([worst, ...(rest?.disagreeing ?? [])]);
 }
 
 /** The table of what is determined by what, narrowed by what the lines may do. */

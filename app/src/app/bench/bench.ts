@@ -276,7 +276,7 @@ export class Bench {
         if (!this.stage().back()) {
           if (model.selectedId()) model.select(null);
           else if (model.corners().length > 0) model.corners.set([]);
-          else if (model.tool() !== 'none' && model.knot() === 'references') model.takeTool('none');
+          else if (model.tool() !== 'none') model.takeTool('none');
           else this.exportKnot()?.cancel();
         }
         return true;

@@ -39,7 +39,11 @@ export const benchFeature = createFeature({
       knot,
       tool: knot === 'references' ? ('pen' as const) : ('none' as const),
     })),
-    on(benchActions.toolTaken, (state, { tool }) => ({ ...state, tool, ...(tool === 'none' ? {} : { knot: 'references' as const }) })),
+    on(benchActions.toolTaken, (state, { tool }) => ({
+      ...state,
+      tool,
+      ...(tool === 'none' ? {} : { knot: tool === 'pull' ? ('stance' as const) : ('references' as const) }),
+    })),
     on(benchActions.marksSwitched, (state) => ({ ...state, marks: !state.marks })),
     on(benchActions.workLightSwitched, (state) => ({ ...state, workLight: !state.workLight })),
     on(benchActions.gridChosen, (state, { percent }) => ({ ...state, grid: percent })),

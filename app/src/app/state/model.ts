@@ -37,8 +37,8 @@ export interface History {
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand at References. */
-export type Tool = 'none' | 'pen' | 'panel';
+/** What is in the hand: pen and panel at References, the pull at Stance. */
+export type Tool = 'none' | 'pen' | 'panel' | 'pull';
 
 export type ThemeName = 'light' | 'dim';
 

@@ -13,6 +13,7 @@ export const ICONS = {
   magnet: 'M6 4v8a6 6 0 0 0 12 0V4h-4v8a2 2 0 0 1-4 0V4zM6 8h4M14 8h4',
   light: 'M9 17h6M10 20h4M12 3a6 6 0 0 0-3.5 10.9V15h7v-1.1A6 6 0 0 0 12 3M3 10h1.5M19.5 10H21M5.5 4l1 1M18.5 4l-1 1',
   border: 'M4 5h16v14H4z',
+  pull: 'M7 7h10v10H7zM7 7 3.5 3.5M17 7l3.5-3.5M17 17l3.5 3.5M7 17l-3.5 3.5',
   plumb: 'M12 3v9M9 12h6l-3 8z',
   level: 'M3 9.5h18v5H3zM10 12h4',
   return: 'M4 18 18 6M12 5.5l6.5.2.2 6.3',

@@ -110,6 +110,10 @@ export class StanceKnot {
     this.model.commit(withMiddlePlumb);
   }
 
+  protected pull(): void {
+    this.model.takeTool(this.model.tool() === 'pull' ? 'none' : 'pull');
+  }
+
   protected previewAspect(percent: number): void {
     this.model.preview((c) => withStance(c, { aspect: 1 + percent / 100 }));
   }
@@ -144,6 +148,8 @@ export class StanceKnot {
         aim: { roll: 0, tilt: 0, swing: 0 },
         strength: { tilt: 1, swing: 1 },
         ...(straight.stance.from === 'panel' ? {} : { aspect: 1, shear: 0 }),
+        pull: { scale: 1, shift: [0, 0] },
+        ...(straight.stance.from === 'hand' ? { roll: 0, tilt: 0, swing: 0 } : {}),
         flipX: false,
         flipY: false,
       });

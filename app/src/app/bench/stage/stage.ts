@@ -2,10 +2,12 @@ import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import {
   closedPath,
+  cornersOnPlane,
+  nearestHandle,
+  pullHandles,
   cropHandles,
   degreesText,
   distance,
-  distanceToSegment,
   draftMark,
   fitOutline,
   lineAngleInWords,
@@ -13,7 +15,6 @@ import {
   guideLines,
   lineMarks,
   panelMarks,
-  nearestHandle,
   planeToScreen,
   rulerTicks,
   screenRect,
@@ -28,23 +29,32 @@ import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
 import { beginCropGesture, cropIntent } from './drag-crop';
 import { dragGuide } from './drag-guide';
+import { drawPixels, LOUPE_PX, LOUPE_TIMES } from './draw-pixels';
+import { targetAt, type Target } from './target-at';
 import { ViewStrip } from './view-strip';
 import { dragCorner, markPanel } from './mark-panel';
 import { dragReference } from './drag-reference';
 import { drawLine, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
+import { pullCorner } from './pull-corner';
 import { LineShape } from './line-shape';
 
 const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
-const LINE_REACH_PX = 7;
-const RING_PX = 8;
-const GUIDE_REACH_PX = 4;
-const LOUPE_PX = 168;
-const LOUPE_TIMES = 8;
-/** While something moves on a dense screen, half resolution will do; the full one follows. */
-const SETTLE_MS = 90;
+
+const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
+  guide: 'Drag the guide; drag it off the stage to remove it.',
+  corner: 'Drag to move this corner.',
+  end: 'Drag to move this end.',
+  line: 'Drag to move the whole line.',
+};
+const CORNER_HINTS = [
+  'Click the corners of a rectangle, or drag its diagonal.',
+  'Three more corners.',
+  'Two more corners.',
+  'The last corner.',
+];
 
 /** The picture under its correction, and everything drawn over it. */
 @Component({
@@ -140,6 +150,18 @@ export class Stage {
     return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
   });
 
+  /** Handles of the corner pull: on the plane and on the screen. */
+  protected readonly pull = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    const correction = this.model.stageCorrection();
+    if (!view || !warp || !correction || this.model.tool() !== 'pull' || this.model.showsOriginal()) return null;
+    const corners = cornersOnPlane(warp, correction);
+    if (!corners) return null;
+    const onPlane = pullHandles(corners);
+    return { corners, onPlane, handles: onPlane.map((h) => ({ ...h, at: planeToScreen(view, h.at) })) };
+  });
+
   protected readonly draft = computed(() => {
     const view = this.model.view();
     const warp = this.model.stageWarp();
@@ -210,60 +232,12 @@ export class Stage {
       }
       this.model.view.set(fitOutline(warp.outline, this.model.showsOriginal() ? null : crop, size, flipX, flipY));
     });
-    // pixels: a quick draft while something moves, the full one when it rests
-    effect((onCleanup) => {
-      const view = this.model.view();
-      const correction = this.model.stageCorrection();
-      const picture = this.model.picture();
-      const workLight = this.model.workLight();
-      const moving = this.model.gestureActive() || this.moving();
-      if (!view || !correction || !picture || this.model.loading().state !== 'ready') return;
-      const density = window.devicePixelRatio || 1;
-      const draw = (at: number): void => {
-        const sharp = view.scale * at >= 1;
-        void this.pictures.preview('stage', { pictureId: picture.id, correction, view, density: at, sharp, workLight }).then((pixels) => {
-          if (!pixels) return;
-          const canvas = this.canvas().nativeElement;
-          canvas.width = pixels.width;
-          canvas.height = pixels.height;
-          canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
-          canvas.dataset['drawn'] = JSON.stringify([
-            picture.id,
-            correction.stance.roll + correction.stance.adjust.roll,
-            correction.stance.quarterTurns,
-          ]);
-        });
-      };
-      draw(moving && view.stage.width * density > 1000 ? density / 2 : density);
-      if (!moving) return;
-      const timer = setTimeout(() => draw(density), SETTLE_MS);
-      onCleanup(() => clearTimeout(timer));
-    });
     // what the pointer would do is said anew when another step is open
     effect(() => {
       this.model.knot();
       this.model.hint.set('');
     });
-    effect(() => {
-      const loupe = this.model.loupe();
-      const view = this.model.view();
-      const correction = this.model.stageCorrection();
-      const picture = this.model.picture();
-      const target = this.loupeCanvas()?.nativeElement;
-      if (!loupe || !view || !correction || !picture || !target) return;
-      const stage = { width: LOUPE_PX, height: LOUPE_PX };
-      const request = {
-        pictureId: picture.id,
-        correction,
-        view: { ...view, stage, centre: loupe.at, scale: LOUPE_TIMES },
-        density: 1,
-        sharp: true,
-        workLight: this.model.workLight(),
-      };
-      void this.pictures.preview('loupe', request).then((pixels) => {
-        if (pixels) target.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
-      });
-    });
+    drawPixels(this.model, this.pictures, this.moving, this.canvas, this.loupeCanvas);
   }
 
   // ---- pointer
@@ -330,58 +304,39 @@ export class Stage {
     this.model.view.set(zoomAt(view, this.facts(event).at, Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016))));
   }
 
+  /** The thing under a pointer, where things can be taken hold of in the open step. */
+  private targetAt(pointer: PointerFacts): Target | null {
+    const { model } = this;
+    const marked = model.knot() === 'references' || model.knot() === 'stance';
+    return targetAt(
+      {
+        lines: marked ? this.lines() : [],
+        panels: marked ? this.panels() : [],
+        guides: this.guides(),
+        tool: model.tool(),
+        lastPicked: this.lastPicked,
+      },
+      pointer,
+    );
+  }
+
   private gestureAt(pointer: PointerFacts): Gesture | null {
     const { model } = this;
-    if (model.loading().state !== 'ready') return null;
-    const knot = model.knot();
-    const guide = model.tool() === 'none' ? this.guideAt(pointer) : null;
-    if (guide) return dragGuide(model, guide.axis, guide.id);
-    if (knot === 'references' || knot === 'stance') {
-      const corner = this.cornerAt(pointer);
-      const panel = corner && model.committed()?.panels.find((p) => p.id === corner.id);
-      if (corner && panel) return dragCorner(model, panel, corner.index, pointer);
-      if (knot === 'references' && model.tool() === 'panel') return markPanel(model, pointer);
-      const picked = this.referenceAt(pointer);
-      const reference = picked && model.committed()?.references.find((r) => r.id === picked.id);
-      if (picked && reference) return dragReference(model, reference, picked.which, pointer);
-      if (knot === 'references' && model.penArmed()) return drawLine(model, pointer);
-      model.select(null);
-      return pan(model, pointer);
-    }
-    if (knot === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
+    const correction = model.committed();
+    if (model.loading().state !== 'ready' || !correction) return null;
+    const target = model.tool() === 'pull' ? null : this.targetAt(pointer);
+    this.lastPicked = target && 'handle' in target ? target.handle : undefined;
+    if (target?.kind === 'guide') return dragGuide(model, target.axis, target.id);
+    const panel = target?.kind === 'corner' && correction.panels.find((p) => p.id === target.id);
+    if (panel) return dragCorner(model, panel, target.index, pointer);
+    const reference = (target?.kind === 'end' || target?.kind === 'line') && correction.references.find((r) => r.id === target.id);
+    if (reference) return dragReference(model, reference, target.kind === 'end' ? target.which : 'both', pointer);
+    if (model.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
+    if (model.tool() === 'panel') return markPanel(model, pointer);
+    if (model.tool() === 'pen') return drawLine(model, pointer);
+    if (model.knot() === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
+    model.select(null);
     return pan(model, pointer);
-  }
-
-  /** The reference end or line under a pointer; ends win, overlapping ends take turns. */
-  private referenceAt({ at, reach, shift }: PointerFacts): { id: string; which: 'a' | 'b' | 'both' } | null {
-    // with the pen in hand only an end's own ring is grabbed, so that lines can start at a corner where another ends; Shift always draws
-    const drawing = this.model.penArmed() && this.model.knot() === 'references';
-    if (drawing && shift) return null;
-    const ends = this.lines().flatMap((line) => [
-      { id: `${line.id}:a`, at: line.a },
-      { id: `${line.id}:b`, at: line.b },
-    ]);
-    const end = nearestHandle(ends, at, drawing ? Math.min(reach, RING_PX) : reach, this.lastPicked);
-    this.lastPicked = end?.id;
-    if (end) {
-      const [id, which] = end.id.split(':') as [string, 'a' | 'b'];
-      return { id, which };
-    }
-    const line = drawing ? undefined : this.lines().find((l) => distanceToSegment(at, l.a, l.b) <= LINE_REACH_PX);
-    return line ? { id: line.id, which: 'both' } : null;
-  }
-
-  /** The panel corner under a pointer. */
-  private cornerAt({ at, reach, shift }: PointerFacts): { id: string; index: number } | null {
-    if (shift && this.model.tool() !== 'none') return null;
-    const corners = this.panels().flatMap((panel) => panel.corners.map((p, index) => ({ id: `${panel.id}:${index}`, at: p })));
-    const near = nearestHandle(corners, at, this.model.tool() === 'none' ? reach : Math.min(reach, RING_PX));
-    const [id, index] = near?.id.split(':') ?? [];
-    return id === undefined ? null : { id, index: Number(index) };
-  }
-
-  private guideAt({ at }: PointerFacts): { id: string; axis: 'x' | 'y' } | null {
-    return this.guides().find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX) ?? null;
   }
 
   private showPointer({ at }: PointerFacts): void {
@@ -391,37 +346,44 @@ export class Stage {
   }
 
   private showIntent(pointer: PointerFacts): void {
+    const [shape, hint] = this.intent(pointer);
+    this.cursorShape.set(shape);
+    this.model.hint.set(hint);
+  }
+
+  private pullAt(pointer: PointerFacts): Gesture | null {
+    const pull = this.pull();
+    const near = pull && nearestHandle(pull.handles, pointer.at, pointer.reach);
+    const handle = near && pull.onPlane.find((h) => h.id === near.id);
+    return pull && handle ? pullCorner(this.model, pull.corners, handle, pointer) : null;
+  }
+
+  /** The pointer's shape and what a press would do, in words. */
+  private intent(pointer: PointerFacts): readonly [string, string] {
     const { model } = this;
     const view = model.view();
-    const knot = model.knot();
-    let [shape, hint] = ['grab', 'Drag to move the picture. Wheel zooms.'];
-    const guide = model.tool() === 'none' ? this.guideAt(pointer) : null;
-    if (this.spaceHeld) [shape, hint] = ['grab', 'Drag to move the picture.'];
-    else if (guide) [shape, hint] = [guide.axis === 'x' ? 'ew-resize' : 'ns-resize', 'Drag the guide; drag it off the stage to remove it.'];
-    else if (knot === 'references' || knot === 'stance') {
-      const picked = this.referenceAt(pointer);
-      this.lastPicked = undefined;
-      if (this.cornerAt(pointer)) [shape, hint] = ['move', 'Drag to move this corner.'];
-      else if (knot === 'references' && model.tool() === 'panel')
-        [shape, hint] = [
-          'crosshair',
-          ['Click the corners of a rectangle, or drag its diagonal.', 'Three more corners.', 'Two more corners.', 'The last corner.'][
-            model.corners().length
-          ] ?? '',
-        ];
-      else if (picked)
-        [shape, hint] = picked.which === 'both' ? ['move', 'Drag to move the whole line.'] : ['move', 'Drag to move this end.'];
-      else if (knot === 'references' && model.penArmed())
-        [shape, hint] = ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
-    } else if (knot === 'crop' && view && model.shown() && !model.showsOriginal()) {
-      const intent = cropIntent(view, model.shown()!.warp.crop, pointer);
-      if (intent.kind === 'turn') [shape, hint] = ['alias', 'Drag to turn the picture.'];
-      else if (intent.kind === 'fresh') [shape, hint] = ['crosshair', 'Drag a fresh crop.'];
-      else if (intent.part === 'inside') [shape, hint] = ['move', 'Drag to move the crop.'];
-      else [shape, hint] = [`${intent.part}-resize`, 'Drag to change the crop. Shift keeps the proportions, Alt goes from the centre.'];
+    const shown = model.shown();
+    if (this.spaceHeld) return ['grab', 'Drag to move the picture.'];
+    if (model.tool() === 'pull') {
+      const near = this.pull()?.handles.some((h) => distance(h.at, pointer.at) <= pointer.reach);
+      return near
+        ? ['move', 'Pull; with Shift the other side goes along.']
+        : ['grab', 'Pull the corners or sides by eye. Drag elsewhere to move the picture.'];
     }
-    this.cursorShape.set(shape);
-    model.hint.set(hint);
+    const target = this.targetAt(pointer);
+    if (target)
+      return target.kind === 'guide'
+        ? [target.axis === 'x' ? 'ew-resize' : 'ns-resize', TARGET_HINTS.guide]
+        : ['move', TARGET_HINTS[target.kind]];
+    if (model.tool() === 'panel') return ['crosshair', CORNER_HINTS[model.corners().length] ?? ''];
+    if (model.tool() === 'pen')
+      return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
+    if (model.knot() !== 'crop' || !view || !shown || model.showsOriginal()) return ['grab', 'Drag to move the picture. Wheel zooms.'];
+    const intent = cropIntent(view, shown.warp.crop, pointer);
+    if (intent.kind === 'turn') return ['alias', 'Drag to turn the picture.'];
+    if (intent.kind === 'fresh') return ['crosshair', 'Drag a fresh crop.'];
+    if (intent.part === 'inside') return ['move', 'Drag to move the crop.'];
+    return [`${intent.part}-resize`, 'Drag to change the crop. Shift keeps the proportions, Alt goes from the centre.'];
   }
 
   private endGesture(): void {

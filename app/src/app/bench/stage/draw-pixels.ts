@@ -1,0 +1,62 @@
+import { effect, type ElementRef, type Signal } from '@angular/core';
+import type { PictureClient } from '../../work/picture-client';
+import type { PreviewPixels } from '../../work/protocol';
+import type { BenchModel } from '../bench-model';
+
+export const LOUPE_PX = 168;
+export const LOUPE_TIMES = 8;
+/** After this long without a move the full resolution follows, ms. */
+const SETTLE_MS = 90;
+/** Wider stages are drawn at half resolution while something moves, device px. */
+const WIDE_PX = 1000;
+
+function paint(canvas: HTMLCanvasElement, { data, width, height }: PreviewPixels): void {
+  canvas.width = width;
+  canvas.height = height;
+  canvas.getContext('2d')?.putImageData(new ImageData(data, width, height), 0, 0);
+}
+
+/** Keeps the stage's and the loupe's pixels up to date; to be called where effects may be made. */
+export function drawPixels(
+  model: BenchModel,
+  pictures: PictureClient,
+  moving: Signal<boolean>,
+  stageCanvas: Signal<ElementRef<HTMLCanvasElement>>,
+  loupeCanvas: Signal<ElementRef<HTMLCanvasElement> | undefined>,
+): void {
+  effect((onCleanup) => {
+    const view = model.view();
+    const correction = model.stageCorrection();
+    const picture = model.picture();
+    const workLight = model.workLight();
+    const quick = model.gestureActive() || moving();
+    if (!view || !correction || !picture || model.loading().state !== 'ready') return;
+    const full = window.devicePixelRatio || 1;
+    const draw = (density: number): void => {
+      const sharp = view.scale * density >= 1;
+      void pictures.preview('stage', { pictureId: picture.id, correction, view, density, sharp, workLight }).then((pixels) => {
+        if (!pixels) return;
+        const canvas = stageCanvas().nativeElement;
+        paint(canvas, pixels);
+        canvas.dataset['drawn'] = picture.id;
+      });
+    };
+    draw(quick && view.stage.width * full > WIDE_PX ? full / 2 : full);
+    if (!quick) return;
+    const timer = setTimeout(() => draw(full), SETTLE_MS);
+    onCleanup(() => clearTimeout(timer));
+  });
+  effect(() => {
+    const loupe = model.loupe();
+    const view = model.view();
+    const correction = model.stageCorrection();
+    const picture = model.picture();
+    const target = loupeCanvas()?.nativeElement;
+    if (!loupe || !view || !correction || !picture || !target) return;
+    const close = { ...view, stage: { width: LOUPE_PX, height: LOUPE_PX }, centre: loupe.at, scale: LOUPE_TIMES };
+    const request = { pictureId: picture.id, correction, view: close, density: 1, sharp: true, workLight: model.workLight() };
+    void pictures.preview('loupe', request).then((pixels) => {
+      if (pixels) paint(target, pixels);
+    });
+  });
+}

@@ -1,0 +1,53 @@
+import { distanceToSegment, nearestHandle, type LineMark, type PanelMark, type StageLine } from '@able-plumb/core';
+import type { PointerFacts } from './gesture';
+
+/** What lies on the stage and can be taken hold of. */
+export interface StageThings {
+  readonly lines: readonly LineMark[];
+  readonly panels: readonly PanelMark[];
+  readonly guides: readonly StageLine[];
+  /** What is in the hand: with a tool only the rings of ends and corners are grabbed, so that a line can start where another ends. */
+  readonly tool: 'none' | 'pen' | 'panel' | 'pull';
+  /** The handle that was picked last: where two overlap, the other one is next. */
+  readonly lastPicked: string | undefined;
+}
+
+/** A thing under the pointer. */
+export type Target =
+  | { readonly kind: 'guide'; readonly id: string; readonly axis: 'x' | 'y' }
+  | { readonly kind: 'corner'; readonly id: string; readonly index: number; readonly handle: string }
+  | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
+  | { readonly kind: 'line'; readonly id: string };
+
+const LINE_REACH_PX = 7;
+const RING_PX = 8;
+const GUIDE_REACH_PX = 4;
+
+/** The thing that a press would take hold of; null for none. Shift with a tool in the hand always draws. */
+export function targetAt({ lines, panels, guides, tool, lastPicked }: StageThings, { at, reach, shift }: PointerFacts): Target | null {
+  const drawing = tool !== 'none';
+  if (drawing && shift) return null;
+  const handles = [
+    ...panels.flatMap((panel) =>
+      panel.corners.map((p, index) => ({
+        id: `corner:${panel.id}:${index}`,
+        at: p,
+        target: { kind: 'corner', id: panel.id, index } as const,
+      })),
+    ),
+    ...lines.flatMap((line) =>
+      (['a', 'b'] as const).map((which) => ({
+        id: `end:${line.id}:${which}`,
+        at: line[which],
+        target: { kind: 'end', id: line.id, which } as const,
+      })),
+    ),
+  ];
+  const near = nearestHandle(handles, at, drawing ? Math.min(reach, RING_PX) : reach, lastPicked);
+  if (near) return { ...near.target, handle: near.id };
+  if (drawing) return null;
+  const guide = guides.find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX);
+  if (guide) return { kind: 'guide', id: guide.id, axis: guide.axis };
+  const line = lines.find((l) => distanceToSegment(at, l.a, l.b) <= LINE_REACH_PX);
+  return line ? { kind: 'line', id: line.id } : null;
+}
