@@ -1,15 +1,22 @@
+import sharp from 'sharp';
 import {
   demoPicture,
   dragLine,
   expect,
   exportFile,
   horizonSlopeDeg,
+  onBench,
   onScreen,
   openKnot,
   openPicture,
   slippingHorizon,
   test,
 } from './support';
+
+const solid = (background: string): Promise<Buffer> =>
+  sharp({ create: { width: 900, height: 600, channels: 3, background } })
+    .png()
+    .toBuffer();
 
 test('turn the picture beside a corner of the crop, then draw a fresh crop', async ({ page }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(1200, 800, 0));
@@ -70,4 +77,32 @@ test('wheel zooms at the pointer, the middle button pans, 0 fits; an end can be 
   await dragLine(page, [rx, ry], [rx, ry - 30]);
   await expect(row).not.toHaveText(was);
   await expect(row).toContainText('0.00°');
+});
+
+test('paging quickly through pictures never shows one under the marks of another', async ({ page }) => {
+  await page.goto('/');
+  const red = await solid('#c04030');
+  const green = await solid('#308040');
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles(
+      ['a', 'b', 'c', 'd', 'e'].map((name, k) => ({ name: `${name}.png`, mimeType: 'image/png', buffer: k === 4 ? green : red })),
+    );
+  await onBench(page);
+  for (let k = 0; k < 4; k += 1) await page.keyboard.press('PageDown');
+  await expect(page.locator('h1')).toHaveText('e.png');
+  const middle = (): Promise<readonly number[]> =>
+    page.locator('ap-stage .area > canvas').evaluate((canvas) => {
+      const { width, height } = canvas as HTMLCanvasElement;
+      return width < 2
+        ? []
+        : Array.from(
+            (canvas as HTMLCanvasElement)
+              .getContext('2d')!
+              .getImageData(width >> 1, height >> 1, 1, 1)
+              .data.slice(0, 3),
+          );
+    });
+  await expect.poll(middle).toEqual([0x30, 0x80, 0x40]);
 });

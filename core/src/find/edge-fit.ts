@@ -23,21 +23,32 @@ const LEAST_CONTRAST = 0.012;
 /** Share of the strongest candidate that another must have. */
 const LEAST_SHARE = 0.3;
 const MOST_CANDIDATES = 5;
+/** Cross-sections of the fine fit. */
+const MOST_SECTIONS = 240;
 
 type Brightness = (x: number, y: number) => number;
 
 /** Brightness 0..1 at a position of a level, bilinear; the border repeats. Weights: luminance of ITU-R BT.709. */
 function brightnessOf({ width, height, channels, data }: Raster, top: number): Brightness {
+  // plain arithmetic without intermediate arrays: this is asked some hundred thousand times for one line
   const rgb = channels >= 3;
-  const at = (i: number, j: number): number => {
-    const k = (Math.min(height - 1, Math.max(0, j)) * width + Math.min(width - 1, Math.max(0, i))) * channels;
-    return rgb ? 0.2126 * (data[k] as number) + 0.7152 * (data[k + 1] as number) + 0.0722 * (data[k + 2] as number) : (data[k] as number);
-  };
+  const right = width - 1;
+  const bottom = height - 1;
+  const at = (k: number): number =>
+    rgb ? 0.2126 * (data[k] as number) + 0.7152 * (data[k + 1] as number) + 0.0722 * (data[k + 2] as number) : (data[k] as number);
   return (x, y) => {
-    const [u, v] = [x - 0.5, y - 0.5];
-    const [i, j] = [Math.floor(u), Math.floor(v)];
-    const [fx, fy] = [u - i, v - j];
-    return ((at(i, j) * (1 - fx) + at(i + 1, j) * fx) * (1 - fy) + (at(i, j + 1) * (1 - fx) + at(i + 1, j + 1) * fx) * fy) / top;
+    const u = x < 0.5 ? 0 : x - 0.5 > right ? right : x - 0.5;
+    const v = y < 0.5 ? 0 : y - 0.5 > bottom ? bottom : y - 0.5;
+    const i = Math.floor(u);
+    const j = Math.floor(v);
+    const fx = u - i;
+    const fy = v - j;
+    const k = (j * width + i) * channels;
+    const stepX = i < right ? channels : 0;
+    const stepY = j < bottom ? width * channels : 0;
+    const upper = at(k) * (1 - fx) + at(k + stepX) * fx;
+    const lower = at(k + stepY) * (1 - fx) + at(k + stepX + stepY) * fx;
+    return (upper * (1 - fy) + lower * fy) / top;
   };
 }
 
@@ -80,7 +91,7 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
     let fine: Refined | null = null;
     for (let level = coarse; level >= 0; level -= 1) {
       const s = scaleOf(level);
-      for (const window of level === coarse ? [2.5, 2] : [2.5, 2, 2]) {
+      for (const window of level === 0 ? [2.5, 2] : [2.5]) {
         fine = refine(brightnessOf(levels[level] as Raster, top), scaled(ends[0], s), scaled(ends[1], s), candidate.sign, window);
         if (!fine) break;
         ends = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
@@ -171,7 +182,7 @@ function candidates(brightness: Brightness, a: Point, b: Point, reach: number): 
   ];
   return found
     .filter(({ value }) => value >= least)
-    .slice(0, 2 * MOST_CANDIDATES)
+    .slice(0, MOST_CANDIDATES)
     .map(({ k0, k1 }) => ({ ends: [shifted(a, k0), shifted(b, k1)] as const, sign: Math.sign(score[k0 * count + k1] as number) }));
 }
 
@@ -185,7 +196,7 @@ interface Refined {
 /** One round of the fine fit: where each cross-section's step has its middle, and the weighted line through them without outliers. */
 function refine(brightness: Brightness, a: Point, b: Point, sign: number, window: number): Refined | null {
   const { along, normal, length } = frameOf(a, b);
-  const samples = Math.min(500, Math.max(16, Math.round(length / 2)));
+  const samples = Math.min(MOST_SECTIONS, Math.max(16, Math.round(length / 2)));
   const STEP = 0.25;
   const half = Math.round(window / STEP);
   const points: { t: number; o: number; w: number }[] = [];

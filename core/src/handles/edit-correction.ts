@@ -188,11 +188,13 @@ export function withNewPanel(correction: Correction, corners: Panel['corners']):
 /** The document with other panels, solved anew; a crop around a panel that is gone goes back to the picture. */
 export function withPanels(correction: Correction, panels: readonly Panel[]): Correction {
   const used = panels.some((p) => p.used);
+  // a panel that comes back into use decides again, whatever was set meanwhile
+  const gained = used && !correction.panels.some((p) => p.used);
   const { crop, stance } = correction;
   const next: Correction = {
     ...correction,
     panels: [...panels],
-    stance: { ...stance, from: used && stance.from !== 'hand' ? 'panel' : stance.from },
+    stance: { ...stance, from: used && (gained || stance.from !== 'hand') ? 'panel' : stance.from },
     crop: crop.around === 'panel' && !used ? { ...crop, around: 'picture' } : crop,
   };
   return keepCropInPlace(correction, solveCorrection(next, sizeOf(correction)).correction);

@@ -180,6 +180,13 @@ describe('panels', () => {
     expect(c.stance.aspect).toBeCloseTo(1, 4);
   });
 
+  it('set aside and taken back in, a panel decides again', () => {
+    const c = withNewPanel(blank, seen(1.5, { roll: 4, tilt: 9, swing: -12 }));
+    const aside = withPanel(c, 'p1', { used: false });
+    expect(aside.stance).toMatchObject({ from: 'hand', roll: 0, tilt: 0, swing: 0, aspect: 1, shear: 0 });
+    expect(withPanel(aside, 'p1', { used: true }).stance).toEqual(c.stance);
+  });
+
   it('refuses corners that are no rectangle, naming the corner', () => {
     const panel = (corners: Panel['corners']): Panel => ({
       id: 'p1',

@@ -114,6 +114,33 @@ describe('references to stance', () => {
     expect(Math.abs(aside.stance.tilt - t.stance.tilt)).toBeLessThan(0.01);
   });
 
+  it('finds the same camera when the floor is the front, and shows the floor square-on (the engine hall that was rendered)', () => {
+    const t = truthOf('engine-hall');
+    const joints = t.edges
+      .filter((e) => e.name.startsWith('floor joint'))
+      .map((e) => ({ ...e, kind: e.kind === 'return' ? ('plumb' as const) : e.kind }));
+    const blank = opened(t);
+    const c = withReferences(
+      { ...blank, stance: { ...blank.stance, front: 'floor' } },
+      joints.map((e, i) => ({
+        id: `r${i + 1}`,
+        kind: e.kind,
+        a: [...e.a] as [number, number],
+        b: [...e.b] as [number, number],
+        statedAngle: 0,
+        used: true,
+      })),
+    );
+    for (const movement of ['roll', 'tilt', 'swing'] as const)
+      expect(Math.abs(c.stance[movement] - t.stance[movement]), movement).toBeLessThan(0.01);
+    const readings = readingsOf(
+      c,
+      composeWarp({ ...c, crop: { ...c.crop, edges: 'keep' }, output: { ...c.output, size: { kind: 'long-edge', px: 2000 } } }, c.picture),
+    );
+    for (const r of readings.references) expect(Math.abs(r.offDeg ?? 0)).toBeLessThan(0.01);
+    expect(readings.references.filter((r) => r.afterDeg !== null).length).toBeGreaterThan(2);
+  });
+
   it('a quarter turn turns what is seen, with lines and by hand', () => {
     const t = truthOf('reservoir');
     const lined = withEdges(t, [t.edges[0]!]);

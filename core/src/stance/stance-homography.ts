@@ -63,10 +63,26 @@ export function cameraToAim(correction: Correction): Mat3 {
 }
 
 /**
+ * Where a floor or a ceiling is anchored: the mean of what was pointed at on it, turned px; the picture's middle may look past it.
+ * Null for walls and sheets, and while nothing is pointed at.
+ */
+function anchorOf({ stance, camera, references, panels }: Correction, size: Size): Point | null {
+  if (camera.flat || (stance.front !== 'floor' && stance.front !== 'ceiling')) return null;
+  const points = [
+    ...references.filter((r) => r.used).flatMap((r) => [r.a, r.b]),
+    ...panels.filter((p) => p.used).flatMap((p) => p.corners),
+  ];
+  if (points.length === 0) return null;
+  const mean = [0, 1].map((k) => points.reduce((sum, p) => sum + (p[k] as number), 0) / points.length) as [number, number];
+  return turnPoint(mean, size, stance.quarterTurns);
+}
+
+/**
  * H = pull A N K0 R_aim^T F R K^-1 of a correction, in both directions, built from the factors so that no inverse is taken.
  *
  * @param pictureSize the picture as its orientation tag shows it, px
- * @param anchor picture point at which the area scale is 1 and which becomes the plane's origin; the middle by default
+ * @param anchor turned point at which the area scale is 1 and which becomes the plane's origin; by default the middle, or on a floor or
+ *   ceiling the mean of what was pointed at
  * @throws StanceBeyondError when the depth at the anchor is 0.05 or less
  */
 export function stanceHomography(correction: Correction, pictureSize: Size, anchor?: Point): StanceHomography {
@@ -77,7 +93,7 @@ export function stanceHomography(correction: Correction, pictureSize: Size, anch
   const [cx, cy] = centre;
   const f = focalPx;
   const m = cameraToAim(correction);
-  const p0 = anchor ?? [turned.width / 2, turned.height / 2];
+  const p0 = anchor ?? anchorOf(correction, pictureSize) ?? [turned.width / 2, turned.height / 2];
   const ray0 = apply3(m, [(p0[0] - cx) / f, (p0[1] - cy) / f, 1]);
   const w0 = ray0[2];
   if (!(w0 > SMALLEST_W0)) throw new StanceBeyondError();

@@ -156,6 +156,13 @@ export class BenchModel {
     if (pictureId) this.store.dispatch(correctionActions.redone({ pictureId }));
   }
 
+  private placing: Promise<unknown> = Promise.resolve();
+
+  /** Runs placements one after the other, so that lines drawn in quick succession keep their order. */
+  inOrder(place: () => Promise<unknown>): void {
+    this.placing = this.placing.then(place, place);
+  }
+
   /** Edges near a line; none while the magnet is off or let go. */
   async edgesNear(a: Point, b: Point): Promise<readonly EdgeFit[]> {
     const pictureId = this.picture()?.id;

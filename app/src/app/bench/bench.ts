@@ -264,7 +264,8 @@ export class Bench {
         this.go(this.place()?.previous);
         return true;
       case 'undo':
-        model.undo();
+        // a line that is still in the hand is the last thing done
+        if (!this.stage().back()) model.undo();
         return true;
       case 'redo':
         model.redo();

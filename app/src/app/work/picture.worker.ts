@@ -42,6 +42,8 @@ const THUMBNAIL_PX = 420;
 const KEPT = 2;
 
 const opened = new Map<string, OpenPicture>();
+/** The picture that was asked for last. */
+let wanted = '';
 
 const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['ask']) => Promise<PictureRequests[K]['answer']> } = {
   async inspect({ name, file }) {
@@ -52,6 +54,7 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
   },
 
   async open({ pictureId, name, file }) {
+    wanted = pictureId;
     const known = opened.get(pictureId);
     if (known) return { width: known.info.width, height: known.info.height };
     const bytes = new Uint8Array(await file.arrayBuffer());
@@ -64,7 +67,8 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
     }
     let curve: Uint8Array | null = null;
     opened.set(pictureId, { info, levels, curve: () => (curve ??= workLightCurve(levels[levels.length - 1] as Raster)) });
-    for (const id of opened.keys()) if (opened.size > KEPT && id !== pictureId) opened.delete(id);
+    // pictures that were asked for meanwhile may have been opened first: the one wanted last stays
+    for (const id of opened.keys()) if (opened.size > KEPT && id !== wanted) opened.delete(id);
     return { width: info.width, height: info.height };
   },
 

@@ -62,7 +62,8 @@ export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): v
     model.draft.set(null);
     return;
   }
-  void model.edgesNear(draft.a, draft.b).then((fits) => {
+  model.inOrder(async () => {
+    const fits = await model.edgesNear(draft.a, draft.b);
     // taken back meanwhile; a next line that was begun stays in the hand
     if (model.draft() === null) return;
     if (model.draft() === draft) model.draft.set(null);

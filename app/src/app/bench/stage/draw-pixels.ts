@@ -30,12 +30,19 @@ export function drawPixels(
     const picture = model.picture();
     const workLight = model.workLight();
     const quick = model.gestureActive() || moving();
-    if (!view || !correction || !picture || model.loading().state !== 'ready') return;
+    if (model.loading().state !== 'ready') {
+      // never the pixels of one picture under the marks of another
+      const canvas = stageCanvas().nativeElement;
+      canvas.width = 0;
+      delete canvas.dataset['drawn'];
+      return;
+    }
+    if (!view || !correction || !picture) return;
     const full = window.devicePixelRatio || 1;
     const draw = (density: number): void => {
       const sharp = view.scale * density >= 1;
       void pictures.preview('stage', { pictureId: picture.id, correction, view, density, sharp, workLight }).then((pixels) => {
-        if (!pixels) return;
+        if (!pixels || model.picture()?.id !== picture.id) return;
         const canvas = stageCanvas().nativeElement;
         paint(canvas, pixels);
         canvas.dataset['drawn'] = picture.id;
