@@ -3,8 +3,8 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['{core,codecs,cli,server,demo}/src/**/*.test.ts', 'core/test/**/*.test.ts', 'app/src/**/*.test.ts'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
     pool: 'forks',
   },
 });
