@@ -14,7 +14,8 @@ export interface PictureFacts {
 /** Assumed when nothing says otherwise, and marked as assumed wherever it matters. */
 export const ASSUMED_FOCAL35 = 28;
 
-const FRAME_DIAGONAL_MM = Math.hypot(36, 24);
+/** Diagonal of the 36 x 24 mm frame. */
+export const FRAME_DIAGONAL_MM = Math.hypot(36, 24);
 
 /** Focal length in px of the picture from the 35 mm equivalent, by the diagonal (CIPA DC-008, FocalLengthIn35mmFilm). */
 export const focalPxFrom35 = (focal35: number, size: Size): number => (focal35 / FRAME_DIAGONAL_MM) * diagonal(size);

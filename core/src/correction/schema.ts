@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { PAPER_NAMES } from './paper-names';
 
 const finite = z.number();
 const point = z.tuple([finite, finite]);
@@ -44,20 +45,35 @@ export const referenceSchema = z.object({
   used: z.boolean().default(true),
 });
 
+const lengthUnit = z.enum(['mm', 'cm', 'm', 'in', 'ft']);
 const panelSizeSchema = z.union([
-  z.object({ width: positive, height: positive, unit: z.enum(['mm', 'cm', 'm', 'in', 'ft']).optional() }),
+  z.object({ width: positive, height: positive, unit: lengthUnit.optional() }),
   z.object({ ratio: positive }),
+  z.object({ paper: z.enum(PAPER_NAMES) }),
   z.null(),
 ]);
 
-/** A rectangle in reality; corners in picture px in any order; margins in percent of that side or in the size's unit. */
-export const panelSchema = z.object({
-  id: z.string().min(1),
-  corners: z.tuple([point, point, point, point]),
-  size: panelSizeSchema.default(null),
-  margins: z.object({ top: finite.default(0), right: finite.default(0), bottom: finite.default(0), left: finite.default(0) }).prefault({}),
-  used: z.boolean().default(true),
-});
+const segment = z.tuple([point, point]);
+
+/**
+ * A rectangle in reality, by its corners (picture px, any order) or by its edges (two points anywhere along each side, any order; where
+ * both are given the edges count); margins in percent of that side or in the size's unit.
+ */
+export const panelSchema = z
+  .object({
+    id: z.string().min(1),
+    corners: z.tuple([point, point, point, point]).optional(),
+    edges: z.tuple([segment, segment, segment, segment]).optional(),
+    size: panelSizeSchema.default(null),
+    margins: z
+      .object({ top: finite.default(0), right: finite.default(0), bottom: finite.default(0), left: finite.default(0) })
+      .prefault({}),
+    used: z.boolean().default(true),
+  })
+  .refine((panel) => panel.corners !== undefined || panel.edges !== undefined, 'A panel needs its four corners or its four edges.');
+
+/** A distance that is read off the plane of a panel whose size is typed; ends in picture px. */
+export const measureSchema = z.object({ id: z.string().min(1), a: point, b: point });
 
 /** A straight line across the plane to judge by: x = at or y = at, plane px. */
 export const guideSchema = z.object({ id: z.string().min(1), axis: z.enum(['x', 'y']), at: finite });
@@ -74,6 +90,8 @@ const stanceSchema = z.object({
   adjust: z.object({ roll: angle.default(0), tilt: angle.default(0), swing: angle.default(0) }).prefault({}),
   pull: z.object({ scale: positive.default(1), shift: point.default([0, 0]) }).prefault({}),
   strength: z.object({ tilt: z.number().min(-2).max(3).default(1), swing: z.number().min(-2).max(3).default(1) }).prefault({}),
+  /** Whether aim.roll follows the crop, so that the vertical in its middle stays plumb. */
+  keepMiddle: z.boolean().default(false),
   aim: z.object({ roll: angle.default(0), tilt: angle.default(0), swing: angle.default(0) }).prefault({}),
   quarterTurns: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]).default(0),
   flipX: z.boolean().default(false),
@@ -132,6 +150,7 @@ export const correctionSchema = z.object({
     .prefault({}),
   references: z.array(referenceSchema).default([]),
   panels: z.array(panelSchema).default([]),
+  measures: z.array(measureSchema).default([]),
   stance: stanceSchema.prefault({}),
   ease: z.object({}).prefault({}),
   crop: cropSchema.prefault({}),
@@ -152,6 +171,9 @@ export type CorrectionInput = z.input<typeof correctionSchema>;
 export type LensModel = z.output<typeof lensModelSchema>;
 export type Reference = z.output<typeof referenceSchema>;
 export type Panel = z.output<typeof panelSchema>;
+export type PanelSize = Panel['size'];
+export type LengthUnit = z.output<typeof lengthUnit>;
+export type Measure = z.output<typeof measureSchema>;
 export type Guide = z.output<typeof guideSchema>;
 export type ReferenceKind = Reference['kind'];
 export type Stance = Correction['stance'];

@@ -2,6 +2,7 @@ import type { Correction } from '../correction/schema';
 import { PlumbError } from '../picture/failure';
 import type { Point, Rect, Size } from '../picture/point';
 import { costOf } from '../warp/cost';
+import { planeScale } from '../warp/panel-plane';
 import { planeWarp, type PlaneWarp } from '../warp/plane-warp';
 import { outputSize } from './output-size';
 import { resolveCrop } from './resolve-crop';
@@ -38,7 +39,12 @@ export function composeWarp(correction: Correction, pictureSize: Size): Warp {
   }
   const plane = planeWarp(correction, pictureSize);
   const crop = resolveCrop(correction, plane);
-  const size = outputSize(correction, crop, () => costOf(plane, crop).peakEnlargement);
+  const size = outputSize(
+    correction,
+    crop,
+    () => costOf(plane, crop).peakEnlargement,
+    () => planeScale(correction, plane)?.mmPerPx ?? null,
+  );
   const natural = correction.output.size.kind === 'natural';
   // natural: samples exactly 1 px apart about the rectangle's centre; others scale each axis
   const stepX = natural ? 1 : crop.width / size.width;

@@ -11,10 +11,16 @@ export const LARGEST_AREA = 300e6;
 /**
  * Size of the exported file in whole px. `natural`: one output px for one px of the plane.
  * @param peakEnlargement largest local enlargement inside the crop; used by `no-enlargement`
- * @throws PlumbError when the file would be larger than can be written
+ * @param mmPerPx millimetres in reality for one plane px, across and down; used by `scale`
+ * @throws PlumbError when the plane has no scale, and when the file would be larger than can be written
  */
-export function outputSize(correction: Correction, crop: Rect, peakEnlargement: () => number): Size {
-  const wanted = sizeFor(correction, crop, peakEnlargement);
+export function outputSize(
+  correction: Correction,
+  crop: Rect,
+  peakEnlargement: () => number,
+  mmPerPx: () => readonly [number, number] | null,
+): Size {
+  const wanted = sizeFor(correction, crop, peakEnlargement, mmPerPx);
   const size = { width: Math.max(1, wanted.width), height: Math.max(1, wanted.height) };
   if (size.width > LARGEST_SIDE || size.height > LARGEST_SIDE || size.width * size.height > LARGEST_AREA) {
     throw new PlumbError(
@@ -26,7 +32,7 @@ export function outputSize(correction: Correction, crop: Rect, peakEnlargement: 
   return size;
 }
 
-function sizeFor(correction: Correction, crop: Rect, peakEnlargement: () => number): Size {
+function sizeFor(correction: Correction, crop: Rect, peakEnlargement: () => number, mmPerPx: () => readonly [number, number] | null): Size {
   const { size } = correction.output;
   const scaled = (s: number): Size => ({ width: Math.round(crop.width * s), height: Math.round(crop.height * s) });
   switch (size.kind) {
@@ -42,11 +48,19 @@ function sizeFor(correction: Correction, crop: Rect, peakEnlargement: () => numb
     }
     case 'no-enlargement':
       return scaled(Math.min(1, 1 / peakEnlargement()));
-    case 'scale':
-      throw new PlumbError(
-        'no-scale',
-        'The plane has no scale: no panel of this picture has a typed size.',
-        'Mark a panel and type its size, or choose another output size.',
-      );
+    case 'scale': {
+      const scale = mmPerPx();
+      if (!scale)
+        throw new PlumbError(
+          'no-scale',
+          'The plane has no scale: no panel of this picture has a typed size.',
+          'Mark a panel and type its size with a unit, or choose another output size.',
+        );
+      const px = (length: number, mm: number): number => Math.round((length * mm * size.ppi) / 25.4 / size.oneTo);
+      return { width: px(crop.width, scale[0]), height: px(crop.height, scale[1]) };
+    }
   }
 }
+
+/** Pixels an inch that a file says of itself: what its size was set for; null where it was set in pixels. */
+export const outputPpi = ({ output: { size } }: Correction): number | null => ('ppi' in size ? size.ppi : null);

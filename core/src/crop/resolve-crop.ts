@@ -4,6 +4,7 @@ import { boundsOf } from '../picture/polygon';
 import { rectAround, rectCentre, type Point, type Rect } from '../picture/point';
 import { toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { halfWidthAbout, isClear, largestRectangle } from './largest-rectangle';
+import { croppedPanel, panelBox, withMargins } from './panel-crop';
 import { ratioOf } from './proportions';
 
 /** The crop asked for cannot be had; the message says what would make it possible. */
@@ -61,24 +62,12 @@ function keptClear({ crop }: Correction, { outline }: PlaneWarp, rect: Rect): Re
   return rectAround(centre, Math.min(rect.width, 2 * half), Math.min(rect.height, (2 * half) / ratio));
 }
 
-/** The first used panel on the plane with its margins: in percent of the side, or in the unit of its typed size. */
+/** The first used panel on the plane with its margins. */
 function panelCrop(correction: Correction, warp: PlaneWarp): Rect {
-  const panel = correction.panels.find((p) => p.used);
-  const corners = panel?.corners.map((corner) => toPlane(warp, corner)).filter((p) => p !== null) ?? [];
-  if (!panel || corners.length < 4) {
-    throw new CropImpossibleError('There is no panel to crop to.', 'Mark a panel, or choose another trim.');
-  }
-  const box = boundsOf(corners);
-  const { top, right, bottom, left } = panel.margins;
-  const size = panel.size && 'width' in panel.size && panel.size.unit ? panel.size : null;
-  const across = (margin: number): number => (size ? (margin / size.width) * box.width : (margin / 100) * box.width);
-  const down = (margin: number): number => (size ? (margin / size.height) * box.height : (margin / 100) * box.height);
-  const rect = {
-    x: box.x - across(left),
-    y: box.y - down(top),
-    width: box.width + across(left) + across(right),
-    height: box.height + down(top) + down(bottom),
-  };
+  const panel = croppedPanel(correction);
+  const box = panel && panelBox(correction, warp, panel);
+  if (!panel || !box) throw new CropImpossibleError('There is no panel to crop to.', 'Mark a panel, or choose another trim.');
+  const rect = withMargins(box, panel.margins);
   if (!(rect.width >= 1 && rect.height >= 1))
     throw new CropImpossibleError('The margins leave nothing of the panel.', 'Make them smaller.');
   return keptClear(correction, warp, rect);

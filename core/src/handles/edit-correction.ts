@@ -1,8 +1,10 @@
-import type { Correction, Panel, Reference } from '../correction/schema';
+import { opticalCentreOf } from '../correction/new-correction';
+import { correctionSchema, type Correction, type LensModel, type Panel, type Reference } from '../correction/schema';
 import { turnedGuides } from './guides';
 import { composeWarp } from '../crop/compose-warp';
-import { middlePlumbRoll } from '../stance/middle-plumb';
-import type { Movement } from '../stance/solve-stance';
+import { PlumbError } from '../picture/failure';
+import { middlePlumbRoll, verticalLeanDeg } from '../stance/middle-plumb';
+import type { Movement } from '../stance/determined-by';
 import type { PlaneWarp } from '../warp/plane-warp';
 import { planeWarp, toPicture, toPlane } from '../warp/plane-warp';
 import { kindBySlope } from '../picture/line-angle';
@@ -64,17 +66,33 @@ export const withStance = (correction: Correction, change: Partial<Correction['s
 export const withStrength = (correction: Correction, which: 'tilt' | 'swing', share: number, linked: boolean): Correction =>
   withStance(correction, { strength: linked ? { tilt: share, swing: share } : { ...correction.stance.strength, [which]: share } });
 
+/** The crop re-fits itself while the aim turns, so its middle is followed until it stays, degrees. */
+const MIDDLE_SETTLED_DEG = 1e-4;
+const MIDDLE_ROUNDS = 8;
+
 /** The aim turned so that the vertical in the middle of the crop is plumb, the convergence being kept; unchanged where there is none. */
 export function withMiddlePlumb(correction: Correction): Correction {
+  let next = correction;
   try {
-    const warp = composeWarp(correction, sizeOf(correction));
-    const point = toPicture(warp, rectCentre(warp.crop));
-    const roll = point && middlePlumbRoll(correction, (c) => toPlane(planeWarp(c, sizeOf(c)), point));
-    return roll === null ? correction : withStance(correction, { aim: { ...correction.stance.aim, roll: inDegrees(roll, 90) } });
-  } catch {
-    return correction;
+    for (let round = 0; round < MIDDLE_ROUNDS; round += 1) {
+      const warp = composeWarp(next, sizeOf(next));
+      const middle = rectCentre(warp.crop);
+      if (Math.abs(verticalLeanDeg(next, middle)) < MIDDLE_SETTLED_DEG) break;
+      const point = toPicture(warp, middle);
+      const roll = point && middlePlumbRoll(next, (c) => toPlane(planeWarp(c, sizeOf(c)), point));
+      if (roll === null) break;
+      next = withStance(next, { aim: { ...next.stance.aim, roll: inDegrees(roll, 90) } });
+    }
+  } catch (error) {
+    // a correction that cannot be shown has its own sentence; the aim stays as it is
+    if (!(error instanceof PlumbError)) throw error;
   }
+  return next;
 }
+
+/** What follows from any change by itself: the middle kept plumb, where that is wished. */
+export const withStandingWishes = (correction: Correction): Correction =>
+  correction.stance.keepMiddle ? withMiddlePlumb(correction) : correction;
 
 /** A rectangle by hand keeps its size and the picture point under its centre when the geometry under it changes. */
 export function keepCropInPlace(before: Correction, after: Correction): Correction {
@@ -157,15 +175,23 @@ export function withTrim(correction: Correction, answers: Partial<Pick<Correctio
 export const withCropRect = (correction: Correction, rect: Correction['crop']['rect']): Correction =>
   rect ? { ...correction, crop: { ...correction.crop, rect } } : withTrim(correction, {});
 
+/** A point moved by a way on the plane, px; null without an image there. */
+export function movedPoint(warp: PlaneWarp, p: Point, by: Point): [number, number] | null {
+  const at = toPlane(warp, p);
+  const next = at && toPicture(warp, [at[0] + by[0], at[1] + by[1]]);
+  return next && [next[0], next[1]];
+}
+
 /** The line moved on the stage: both ends by the same way on the plane, or one end to a plane point; null without an image there. */
-export function movedReference(warp: PlaneWarp, reference: Reference, which: 'a' | 'b' | 'both', by: Point): Reference | null {
-  const move = (p: Point): Point | null => {
-    const at = toPlane(warp, p);
-    return at && toPicture(warp, [at[0] + by[0], at[1] + by[1]]);
-  };
-  const a = which === 'b' ? reference.a : move(reference.a);
-  const b = which === 'a' ? reference.b : move(reference.b);
-  return a && b ? { ...reference, a: [a[0], a[1]], b: [b[0], b[1]] } : null;
+export function movedReference<T extends Pick<Reference, 'a' | 'b'>>(
+  warp: PlaneWarp,
+  line: T,
+  which: 'a' | 'b' | 'both',
+  by: Point,
+): T | null {
+  const a = which === 'b' ? line.a : movedPoint(warp, line.a, by);
+  const b = which === 'a' ? line.b : movedPoint(warp, line.b, by);
+  return a && b ? { ...line, a, b } : null;
 }
 
 /** The crop's proportions turned: tall for wide. As taken becomes the turned number; a crop by hand turns about its centre. */
@@ -178,10 +204,10 @@ export function turnProportion(correction: Correction): Correction {
   return { ...correction, crop: rect ? { ...crop, rect: rectAround(rectCentre(rect), rect.height, rect.width) } : crop };
 }
 
-/** A panel between four picture points; it decides the stance from now on. */
-export function withNewPanel(correction: Correction, corners: Panel['corners']): Correction {
+/** A panel by its corners or by its edges, picture px; it decides the stance from now on. */
+export function withNewPanel(correction: Correction, marked: Pick<Panel, 'corners'> | Pick<Panel, 'edges'>): Correction {
   const largest = correction.panels.reduce((most, p) => Math.max(most, Number(/^p(\d+)$/.exec(p.id)?.[1] ?? 0)), 0);
-  const panel: Panel = { id: `p${largest + 1}`, corners, size: null, margins: { top: 0, right: 0, bottom: 0, left: 0 }, used: true };
+  const panel: Panel = { id: `p${largest + 1}`, ...marked, size: null, margins: { top: 0, right: 0, bottom: 0, left: 0 }, used: true };
   return withPanels({ ...correction, stance: { ...correction.stance, from: 'panel' } }, [...correction.panels, panel]);
 }
 
@@ -194,11 +220,44 @@ export function withPanels(correction: Correction, panels: readonly Panel[]): Co
   const next: Correction = {
     ...correction,
     panels: [...panels],
-    stance: { ...stance, from: used && (gained || stance.from !== 'hand') ? 'panel' : stance.from },
+    stance: { ...stance, from: gained ? 'panel' : stance.from },
     crop: crop.around === 'panel' && !used ? { ...crop, around: 'picture' } : crop,
   };
   return keepCropInPlace(correction, solveCorrection(next, sizeOf(correction)).correction);
 }
+
+/**
+ * Who decides while there are panels and lines: the first panel exactly, or all lines together with the panels' edges, which leave
+ * aspect and shear alone.
+ */
+export function withDecider(correction: Correction, from: 'panel' | 'references'): Correction {
+  const shape: Partial<Correction['stance']> = from === 'references' ? { aspect: 1, shear: 0, pull: { scale: 1, shift: [0, 0] } } : {};
+  const asked = { ...correction, stance: { ...correction.stance, from, ...shape } };
+  return keepCropInPlace(correction, solveCorrection(asked, sizeOf(correction)).correction);
+}
+
+/** A picture of its own from one panel: the same original, only that panel left, the crop around it. */
+export function ofPanelAlone(correction: Correction, id: string): Correction {
+  const panels = correction.panels.filter((p) => p.id === id).map((p) => ({ ...p, used: true }));
+  const { rect: _dropped, ...crop } = correction.crop;
+  const alone: Correction = {
+    ...correction,
+    references: [],
+    measures: [],
+    guides: [],
+    panels,
+    stance: { ...correctionSchema.shape.stance.parse({}), from: 'panel', quarterTurns: correction.stance.quarterTurns },
+    crop: { ...crop, around: 'panel', edges: 'clear' },
+  };
+  return solveCorrection(alone, sizeOf(correction)).correction;
+}
+
+/** The document without one panel. */
+export const withoutPanel = (correction: Correction, id: string): Correction =>
+  withPanels(
+    correction,
+    correction.panels.filter((p) => p.id !== id),
+  );
 
 /** The document with one panel changed. */
 export const withPanel = (correction: Correction, id: string, change: Partial<Panel>): Correction =>
@@ -239,4 +298,43 @@ export function withFront(correction: Correction, front: Correction['stance']['f
     stance: { ...correction.stance, front },
   };
   return keepCropInPlace(correction, solveCorrection(next, sizeOf(correction)).correction);
+}
+
+/** The document with one measuring line more, ends in picture px. */
+export function withMeasure(correction: Correction, a: Point, b: Point): Correction {
+  const largest = correction.measures.reduce((most, m) => Math.max(most, Number(/^m(\d+)$/.exec(m.id)?.[1] ?? 0)), 0);
+  return { ...correction, measures: [...correction.measures, { id: `m${largest + 1}`, a: [a[0], a[1]], b: [b[0], b[1]] }] };
+}
+
+/** The document with other facts of the camera or another lens; what was pointed at is solved anew, a stance by hand stays. */
+export function withCamera(
+  correction: Correction,
+  change: { camera?: Partial<Correction['camera']>; lens?: Partial<Correction['lens']> },
+): Correction {
+  const next: Correction = {
+    ...correction,
+    camera: { ...correction.camera, ...change.camera },
+    lens: { ...correction.lens, ...change.lens },
+  };
+  const solved = next.stance.from === 'hand' ? next : solveCorrection(next, sizeOf(next)).correction;
+  return keepCropInPlace(correction, solved);
+}
+
+/** Bend by hand that counts as none, in percent at the corner. */
+const NO_BEND_PERCENT = 0.005;
+
+/**
+ * The document with a distortion set by eye: by how many percent of its height the picture's corner is displaced, positive for edges
+ * that bow inwards (pincushion), negative for edges that bow outwards (barrel). A division model about the optical centre.
+ */
+export function withBend(correction: Correction, percent: number): Correction {
+  const [cx, cy] = opticalCentreOf(correction);
+  const model: LensModel = Math.abs(percent) < NO_BEND_PERCENT ? { kind: 'none' } : { kind: 'division', cx, cy, l1: percent / 100, l2: 0 };
+  return withCamera(correction, { lens: { model, profile: null, on: true } });
+}
+
+/** What {@link withBend} set, percent; null while another model is in use. */
+export function bendOf({ lens: { model } }: Correction): number | null {
+  if (model.kind === 'none') return 0;
+  return model.kind === 'division' && model.l2 === 0 ? model.l1 * 100 : null;
 }

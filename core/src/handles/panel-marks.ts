@@ -1,16 +1,21 @@
-import type { Panel } from '../correction/schema';
+import type { Correction, Panel } from '../correction/schema';
 import { apply3 } from '../linear/mat3';
 import { midpoint, type Point } from '../picture/point';
 import { homographyFromCorners, sortCorners, type Quad } from '../stance/homography-from-corners';
-import { toPicture, toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { panelPoints } from '../stance/panel-points';
+import { panelOnPlane } from '../warp/panel-plane';
+import { toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { movedPoint } from './edit-correction';
 import { planeToScreen, type View } from './view';
 
 /** A panel as the stage draws it, screen px. */
 export interface PanelMark {
   readonly id: string;
   readonly number: number;
-  /** Corners in the document's order, for handles. */
-  readonly corners: readonly Point[];
+  /** What can be dragged, in the document's order: its corners, or the ends of its edges (first edge's ends, second edge's ends, ...). */
+  readonly handles: readonly Point[];
+  /** The four edges as they were drawn; empty for a panel by corners. */
+  readonly edges: string;
   readonly path: string;
   /** Mason's squares: small angles outside each corner. */
   readonly squares: string;
@@ -25,15 +30,19 @@ const SQUARE_OFF_PX = 5;
 const GRID = 6;
 
 /** Marks of all panels that have an image on the stage. */
-export function panelMarks(view: View, warp: PlaneWarp, panels: readonly Panel[]): PanelMark[] {
-  return panels.flatMap((panel, index) => {
-    const corners = panel.corners.map((p) => toPlane(warp, p)).filter((p) => p !== null);
-    if (corners.length < 4) return [];
-    return [markOf(panel, index + 1, corners.map((p) => planeToScreen(view, p)) as unknown as Quad)];
+export function panelMarks(view: View, warp: PlaneWarp, correction: Correction): PanelMark[] {
+  return correction.panels.flatMap((panel, index) => {
+    const handles = panelPoints(panel).map((p) => toPlane(warp, p));
+    if (!handles.every((p) => p !== null)) return [];
+    const onScreen = handles.map((p) => planeToScreen(view, p));
+    const quad = panelOnPlane(correction, warp, panel);
+    // edges that do not meet yet are joined in the order they were drawn
+    const corners = quad?.map((p) => planeToScreen(view, p)) ?? (panel.edges ? [0, 2, 4, 6].map((k) => onScreen[k] as Point) : onScreen);
+    return [markOf(panel, index + 1, corners as unknown as Quad, onScreen)];
   });
 }
 
-function markOf(panel: Panel, number: number, corners: Quad): PanelMark {
+function markOf(panel: Panel, number: number, corners: Quad, handles: readonly Point[]): PanelMark {
   const text = (points: readonly Point[]): string => points.map((p) => `${p[0].toFixed(2)} ${p[1].toFixed(2)}`).join('L');
   let sorted: Quad = corners;
   let grid = '';
@@ -64,7 +73,8 @@ function markOf(panel: Panel, number: number, corners: Quad): PanelMark {
   return {
     id: panel.id,
     number,
-    corners,
+    handles,
+    edges: panel.edges ? [0, 2, 4, 6].map((k) => `M${text([handles[k] as Point, handles[k + 1] as Point])}`).join('') : '',
     path: `M${text(sorted)}Z`,
     squares,
     grid,
@@ -73,10 +83,17 @@ function markOf(panel: Panel, number: number, corners: Quad): PanelMark {
   };
 }
 
-/** A panel with one corner moved by a way on the plane; null without an image there. */
-export function movedCorner(warp: PlaneWarp, panel: Panel, index: number, by: Point): Panel | null {
-  const at = toPlane(warp, panel.corners[index] as Point);
-  const next = at && toPicture(warp, [at[0] + by[0], at[1] + by[1]]);
-  if (!next) return null;
-  return { ...panel, corners: panel.corners.map((p, i) => (i === index ? [next[0], next[1]] : p)) as Panel['corners'] };
+/** A panel with one of its handles (a corner, or an edge's end) moved by a way on the plane; null without an image there. */
+export function movedPanelPoint(warp: PlaneWarp, panel: Panel, index: number, by: Point): Panel | null {
+  const from = panelPoints(panel)[index];
+  const next = from && movedPoint(warp, from, by);
+  return next ? withPanelPoint(panel, index, next) : null;
+}
+
+/** A panel with one of its handles at a picture point, px. */
+export function withPanelPoint({ corners, edges, ...panel }: Panel, index: number, at: readonly [number, number]): Panel {
+  const put = (p: [number, number], i: number): [number, number] => (i === index ? [at[0], at[1]] : p);
+  if (edges)
+    return { ...panel, edges: edges.map(([a, b], k) => [put(a, 2 * k), put(b, 2 * k + 1)]) as unknown as NonNullable<Panel['edges']> };
+  return corners ? { ...panel, corners: corners.map(put) as unknown as NonNullable<Panel['corners']> } : panel;
 }

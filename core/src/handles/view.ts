@@ -53,6 +53,16 @@ export const fitOutline = (outline: readonly Point[], crop: Rect | null, stage: 
   return fitView(boundsOf([...outline, ...extra]), stage, mirrorX, mirrorY);
 };
 
+/** Room around a small crop, as a share of its larger side. */
+const CLOSE_UP_ROOM = 0.35;
+
+/** A view of a crop that is a small part of the picture, with some of its surroundings. */
+export function fitCloseUp(crop: Rect, stage: Size, mirrorX: boolean, mirrorY: boolean): View {
+  const room = CLOSE_UP_ROOM * Math.max(crop.width, crop.height);
+  const around = { x: crop.x - room, y: crop.y - room, width: crop.width + 2 * room, height: crop.height + 2 * room };
+  return fitView(around, stage, mirrorX, mirrorY);
+}
+
 /** Zoom by a factor; what lies under the pointer stays there. */
 export function zoomAt(v: View, pointer: Point, factor: number): View {
   const scale = Math.min(LARGEST_SCALE, Math.max(SMALLEST_SCALE, v.scale * factor));

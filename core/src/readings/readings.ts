@@ -1,14 +1,19 @@
 import type { Correction, Panel, Reference } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { leanDeg, slopeDeg } from '../picture/line-angle';
-import { degrees, distance, midpoint, rectCentre, type Point } from '../picture/point';
+import { degrees, diagonal, distance, midpoint, rectCentre, type Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
+import { measureReadings, type MeasureReading } from './measures';
 import { usedAttitude, aimAttitude } from '../stance/stance-homography';
 import { solvePanel } from '../stance/panel';
+import { solveCorrection } from '../stance/solve-correction';
+import { FRAME_DIAGONAL_MM } from '../correction/new-correction';
 import { verticalLeanDeg } from '../stance/middle-plumb';
 import { directionOnPlane, worldDirection } from '../stance/world-direction';
 import type { Attitude } from '../stance/attitude';
-import { solveStance, type Movement } from '../stance/solve-stance';
+import type { Movement } from '../stance/determined-by';
+import { judgedAttitude } from '../stance/judged-attitude';
+import { solveStance, type Asked } from '../stance/solve-stance';
 import { costOf, type Cost } from '../warp/cost';
 import { toPlane } from '../warp/plane-warp';
 
@@ -41,6 +46,8 @@ export interface PanelReading {
   /** Width / height as seen; null while the corners are no rectangle. */
   readonly ratio: number | null;
   readonly ratioFrom: 'typed' | 'computed';
+  /** Standard deviation of the ratio, same unit; 0 when typed. */
+  readonly ratioSd: number;
   /** Why it cannot be used. */
   readonly trouble: string | null;
 }
@@ -49,10 +56,21 @@ export interface PanelReading {
 export interface Readings {
   readonly references: readonly ReferenceReading[];
   readonly panels: readonly PanelReading[];
+  readonly measures: readonly MeasureReading[];
   /** The used reference that is off most; null without any. */
   readonly worst: ReferenceReading | null;
   /** Lean of the vertical in the middle of the crop under stance and aim, degrees: what is held back on purpose. */
   readonly heldBackDeg: number;
+  /** Whether the middle was stood plumb once and has come off it by more than 0.1 degrees since. */
+  readonly middleLost: boolean;
+  /** Greatest angle by which lines that are parallel in reality still differ from what the aim wants, degrees; null without two. */
+  readonly convergenceDeg: number | null;
+  /** Where the crop's middle lies off the aim's axis, mm of a 36 x 24 mm frame: above and to the right positive; null when flat. */
+  readonly rise: number | null;
+  readonly cross: number | null;
+  /** What became of a focal length and an optical centre that were asked of the lines. */
+  readonly focal: Asked<number> | null;
+  readonly centre: Asked<Point> | null;
   /** Length-weighted mean of what the used references are off, signed, degrees: how the bob hangs. Null without any. */
   readonly middleOffDeg: number | null;
   readonly attitude: Attitude;
@@ -64,12 +82,18 @@ export interface Readings {
 /** Angle that a line shows: lean for plumb lines, slope for all others; degrees. */
 export const shownAngleDeg = (kind: Reference['kind'], a: Point, b: Point): number => (kind === 'plumb' ? leanDeg(a, b) : slopeDeg(a, b));
 
+/** A middle that was stood plumb is lost beyond this, degrees (the eye sees a tenth; common practice, no published source). */
+const MIDDLE_LOST_DEG = 0.1;
+
 /** Everything the readings show for one correction. */
 export function readingsOf(correction: Correction, warp: Warp): Readings {
+  const { stance, camera } = correction;
   const attitude = usedAttitude(correction);
-  const solution = correction.stance.from === 'references' ? solveStance(correction, warp.pictureSize) : null;
+  const solution = stance.from === 'hand' ? null : solveStance(correction, warp.pictureSize);
+  const judged = judgedAttitude(correction, warp.pictureSize, solution);
+  const disagreeing = stance.from === 'references' ? solution?.disagreeing : undefined;
   const references = correction.references.map((reference, index) =>
-    readReference(correction, warp, reference, index + 1, solution?.disagreeing.has(reference.id) ?? false),
+    readReference(correction, warp, reference, index + 1, judged, disagreeing?.has(reference.id) ?? false),
   );
   const used = references.filter((r) => r.used && r.offDeg !== null);
   const worst = used.reduce<ReferenceReading | null>(
@@ -77,31 +101,64 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     null,
   );
   const total = used.reduce((sum, r) => sum + r.lengthPx, 0);
+  const middle = rectCentre(warp.crop);
+  const heldBackDeg = verticalLeanDeg(correction, middle, judged);
+  const stoodPlumb =
+    !stance.keepMiddle && (stance.aim.roll !== 0 || (stance.may === 'turn-only' && stance.from === 'references' && used.length > 1));
+  const { axis, scale } = warp.stance;
+  const mmPerPx = FRAME_DIAGONAL_MM / diagonal(warp.pictureSize) / scale;
+  const panelFocal = stance.from === 'panel' ? solveCorrection(correction, warp.pictureSize).focal : null;
   return {
     references,
     panels: correction.panels.map((panel, index) => readPanel(correction, warp, panel, index + 1)),
+    measures: measureReadings(correction, warp),
     worst,
     middleOffDeg: total > 0 ? used.reduce((sum, r) => sum + (r.offDeg ?? 0) * r.lengthPx, 0) / total : null,
-    heldBackDeg: verticalLeanDeg(correction, rectCentre(warp.crop)),
+    heldBackDeg,
+    middleLost: stoodPlumb && Math.abs(heldBackDeg) > MIDDLE_LOST_DEG,
+    convergenceDeg: convergenceOf(used),
+    rise: camera.flat ? null : (axis[1] - middle[1]) * mmPerPx,
+    cross: camera.flat ? null : (middle[0] - axis[0]) * mmPerPx,
+    focal: panelFocal ?? solution?.focal ?? null,
+    centre: solution?.centre ?? null,
     attitude,
     aim: aimAttitude(correction, attitude),
-    sd: solution?.sd ?? { roll: null, tilt: null, swing: null },
+    sd: (stance.from === 'references' && solution?.sd) || { roll: null, tilt: null, swing: null },
     cost: costOf(warp, warp.crop),
   };
 }
 
+/** Spread of what lines of one kind are off, the greatest of all kinds, degrees. */
+function convergenceOf(used: readonly ReferenceReading[]): number | null {
+  const spreads = (['plumb', 'level', 'return'] as const).flatMap((kind) => {
+    const off = used.filter((r) => r.kind === kind).map((r) => r.offDeg ?? 0);
+    return off.length >= 2 ? [Math.max(...off) - Math.min(...off)] : [];
+  });
+  return spreads.length > 0 ? Math.max(...spreads) : null;
+}
+
 function readPanel(correction: Correction, warp: Warp, panel: Panel, number: number): PanelReading {
-  const common = { id: panel.id, number, used: panel.used };
+  const common = { id: panel.id, number, used: panel.used, ratioSd: 0 };
   try {
     const solved = solvePanel(correction, warp.pictureSize, panel);
-    if (solved) return { ...common, ratio: solved.ratio, ratioFrom: solved.ratioFrom, trouble: null };
+    if (solved) {
+      const { ratio, ratioFrom, ratioSdLog } = solved;
+      return { ...common, ratio, ratioFrom, ratioSd: ratio * ratioSdLog, trouble: null };
+    }
     return { ...common, ratio: null, ratioFrom: 'computed', trouble: 'This panel has no image through the lens.' };
   } catch (error) {
     return { ...common, ratio: null, ratioFrom: 'computed', trouble: (error as Error).message };
   }
 }
 
-function readReference(correction: Correction, warp: Warp, reference: Reference, number: number, disagrees: boolean): ReferenceReading {
+function readReference(
+  correction: Correction,
+  warp: Warp,
+  reference: Reference,
+  number: number,
+  judged: Attitude,
+  disagrees: boolean,
+): ReferenceReading {
   const { kind, used } = reference;
   const turn = (p: Point): Point => turnPoint(p, warp.pictureSize, correction.stance.quarterTurns);
   const beforeDeg = shownAngleDeg(kind, turn(reference.a), turn(reference.b));
@@ -109,7 +166,7 @@ function readReference(correction: Correction, warp: Warp, reference: Reference,
   const lengthPx = distance(reference.a, reference.b);
   if (!a || !b) return { id: reference.id, kind, number, used, beforeDeg, afterDeg: null, offDeg: null, offPx: null, disagrees, lengthPx };
   const afterDeg = shownAngleDeg(kind, a, b);
-  const expected = directionOnPlane(correction, warp.stance, worldDirection(kind, reference.statedAngle), midpoint(a, b));
+  const expected = directionOnPlane(correction, warp.stance, worldDirection(kind, reference.statedAngle), midpoint(a, b), judged);
   const offDeg = signedAngleDeg(expected, [b[0] - a[0], b[1] - a[1]]);
   return {
     id: reference.id,

@@ -1,4 +1,18 @@
+import type { ReferenceKind, Stance } from '../correction/schema';
 import type { Attitude } from '../stance/attitude';
+
+/** What the kinds of lines are called before a front: on floors, ceilings and sheets nothing hangs plumb or lies level. */
+export function kindNames(front: Stance['front']): Readonly<Record<ReferenceKind, string>> {
+  switch (front) {
+    case 'wall':
+      return { plumb: 'Plumb', level: 'Level', return: 'Return', eye: 'Eye line' };
+    case 'floor':
+    case 'ceiling':
+      return { plumb: 'Up and down', level: 'Across', return: 'Upright', eye: 'Eye line' };
+    case 'sheet':
+      return { plumb: 'Up and down', level: 'Across', return: 'Return', eye: 'Eye line' };
+  }
+}
 
 /** Below this many degrees a movement is not worth a word. */
 const SILENT_DEG = 0.005;

@@ -7,11 +7,13 @@ export type Quad = readonly [Point, Point, Point, Point];
 
 /** Three corners on one line, or a corner inside the triangle of the others: no rectangle looks like that. */
 export class DegeneratePanelError extends PlumbError {
-  constructor(corner: string) {
+  constructor(corner: string | null) {
     super(
       'panel-degenerate',
-      `These four corners cannot be a rectangle: the ${corner} corner lies on or inside the line between its neighbours.`,
-      'Move that corner outwards.',
+      corner === null
+        ? 'These four edges cannot be a rectangle: two neighbouring sides run alike and never meet.'
+        : `These four corners cannot be a rectangle: the ${corner} corner lies on or inside the line between its neighbours.`,
+      corner === null ? 'Draw one edge along each of the four sides.' : 'Move that corner outwards.',
     );
     this.name = 'DegeneratePanelError';
   }

@@ -115,8 +115,8 @@ describe('panels', () => {
         for (const movement of ['roll', 'tilt', 'swing'] as const)
           expect(known.split.attitude[movement]).toBeCloseTo(attitude[movement], 4);
         if (Math.abs(attitude.tilt) > 3.01 && Math.abs(attitude.swing) > 3.01) {
-          const solved = solvePanel({ ...blank, camera: { ...blank.camera, focalPx: known.focalPx! } }, size, panel)!;
-          expect(Math.abs(known.focalPx! / f - 1)).toBeLessThan(0.001);
+          const solved = solvePanel({ ...blank, camera: { ...blank.camera, focalPx: known.focal!.px } }, size, panel)!;
+          expect(Math.abs(known.focal!.px / f - 1)).toBeLessThan(0.001);
           expect(Math.abs(solved.ratio / ratio - 1)).toBeLessThan(0.001);
         }
       }),
@@ -132,7 +132,7 @@ describe('panels', () => {
         [c, a, d, b],
         [d, c, b, a],
       ] as Panel['corners'][]) {
-        const correction = withNewPanel(blank, corners);
+        const correction = withNewPanel(blank, { corners });
         const warp = composeWarp(withTrim(correction, { around: 'panel', edges: 'keep' }), size);
         expect(warp.crop.width / warp.crop.height).toBeCloseTo(ratio, 4);
         const onPlane = [a, b, c, d].map((p) => toPlane(warp, p) as Point) as [Point, Point, Point, Point];
@@ -144,7 +144,10 @@ describe('panels', () => {
 
   it('a typed size is exact and gives the margins their unit; a wrong focal length ends in the aspect', () => {
     const correction = withPanel(
-      withNewPanel({ ...blank, camera: { ...blank.camera, focalPx: 1200 } }, seen(1200 / 450, { roll: -1.5, tilt: 5, swing: 33 })),
+      withNewPanel(
+        { ...blank, camera: { ...blank.camera, focalPx: 1200 } },
+        { corners: seen(1200 / 450, { roll: -1.5, tilt: 5, swing: 33 }) },
+      ),
       'p1',
       {
         size: { width: 1200, height: 450, unit: 'mm' },
@@ -170,10 +173,9 @@ describe('panels', () => {
       panels: { corners: [number, number][]; widthMm: number; heightMm: number }[];
     };
     const plate = truth.panels[0]!;
-    const c = withNewPanel(
-      newCorrection({ name: 'plate', width: truth.width, height: truth.height, focal35: truth.focal35 }),
-      plate.corners as unknown as Panel['corners'],
-    );
+    const c = withNewPanel(newCorrection({ name: 'plate', width: truth.width, height: truth.height, focal35: truth.focal35 }), {
+      corners: plate.corners as unknown as Panel['corners'],
+    });
     for (const movement of ['roll', 'tilt', 'swing'] as const)
       expect(Math.abs(c.stance[movement] - truth.stance[movement])).toBeLessThan(0.001);
     expect(solveCorrection(c, c.picture).panel!.ratio).toBeCloseTo(plate.widthMm / plate.heightMm, 4);
@@ -181,7 +183,7 @@ describe('panels', () => {
   });
 
   it('set aside and taken back in, a panel decides again', () => {
-    const c = withNewPanel(blank, seen(1.5, { roll: 4, tilt: 9, swing: -12 }));
+    const c = withNewPanel(blank, { corners: seen(1.5, { roll: 4, tilt: 9, swing: -12 }) });
     const aside = withPanel(c, 'p1', { used: false });
     expect(aside.stance).toMatchObject({ from: 'hand', roll: 0, tilt: 0, swing: 0, aspect: 1, shear: 0 });
     expect(withPanel(aside, 'p1', { used: true }).stance).toEqual(c.stance);

@@ -1,12 +1,13 @@
-import type { Correction, Panel } from '../correction/schema';
+import type { Correction, LengthUnit, Panel } from '../correction/schema';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
-import { lensOf } from '../lens/lens-of';
-import { noLens } from '../lens/none';
 import { apply3, multiply3, type Mat3 } from '../linear/mat3';
 import { diagonal, type Point, type Size } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { homographyFromCorners, sortCorners, squareFromCorners, type Quad } from './homography-from-corners';
+import { cornersOfEdges } from './corners-of-edges';
 import { rqSplit, type RqSplit } from './rq-split';
+import { paperSizeMm } from './paper-formats';
+import { throughLens } from './through-lens';
 
 /** What a panel says about the stance. */
 export interface PanelSolution {
@@ -16,29 +17,57 @@ export interface PanelSolution {
   readonly ratio: number;
   readonly ratioFrom: 'typed' | 'computed';
   readonly split: RqSplit;
-  /** Focal length that the panel itself asks for, px; null where it cannot say (too square-on). */
-  readonly focalPx: number | null;
+  /** Standard deviation of the ratio's logarithm from pointing and from what is not known of the focal length; 0 when typed. */
+  readonly ratioSdLog: number;
+  /**
+   * Focal length that the panel itself asks for, px, with the standard deviation of its logarithm at 1 px of pointing; null where it
+   * cannot say (too square-on).
+   */
+  readonly focal: { readonly px: number; readonly sdLog: number } | null;
 }
 
-const MM: Readonly<Record<'mm' | 'cm' | 'm' | 'in' | 'ft', number>> = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 };
+/**
+ * What is not known of a focal length, as the standard deviation of its logarithm: a 35 mm equivalent is rounded to whole millimetres
+ * (uniform, so 0.29 mm) and nominal focal lengths are kept to a few percent (common practice, no published source).
+ */
+const UNKNOWN_OF_FOCAL: Readonly<Record<Correction['camera']['focalFrom'], number>> = {
+  metadata: 0.02,
+  profile: 0.005,
+  references: 0.01,
+  typed: 0,
+  assumed: 0.3,
+};
+
+/** Lengths that sizes are typed and distances are read in, mm. */
+export const MM_OF_UNIT: Readonly<Record<LengthUnit, number>> = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 };
 
 /** Length of one unit of a panel's size, mm; null when the size is a mere ratio. */
-export const unitMm = (panel: Panel): number | null =>
-  panel.size && 'width' in panel.size && panel.size.unit ? MM[panel.size.unit] : null;
-
-/** Typed width / height of a panel, or null when it is to be computed. */
-export function typedRatio({ size }: Panel): number | null {
-  if (!size) return null;
-  return 'ratio' in size ? size.ratio : size.width / size.height;
+export function unitMm({ size }: Panel): number | null {
+  if (size && 'paper' in size) return 1;
+  return size && 'width' in size && size.unit ? MM_OF_UNIT[size.unit] : null;
 }
 
-/** A panel's corners in ideal space (turned), sorted; null when one has no image through the lens. */
-export function panelInIdeal(correction: Correction, size: Size, panel: Pick<Panel, 'corners'>): Quad | null {
-  const lens = correction.lens.on ? lensOf(correction.lens.model, size) : noLens(size);
-  const out = new Float64Array(2);
-  const ideal = panel.corners.map((p) =>
-    lens.undistort(p[0], p[1], out) ? turnPoint([out[0] as number, out[1] as number], size, correction.stance.quarterTurns) : null,
-  );
+/** A typed size as it lies in the picture: a paper format takes the orientation that is seen. Null for a ratio and for nothing. */
+export function typedSize({ size }: Panel, seenRatio: number): { readonly width: number; readonly height: number } | null {
+  if (size && 'paper' in size) return paperSizeMm(size.paper, seenRatio);
+  return size && 'width' in size ? size : null;
+}
+
+/** Typed width / height of a panel, or null when it is to be computed. */
+export function typedRatio(panel: Panel, seenRatio: number): number | null {
+  if (panel.size && 'ratio' in panel.size) return panel.size.ratio;
+  const typed = typedSize(panel, seenRatio);
+  return typed && typed.width / typed.height;
+}
+
+/** A panel's corners in ideal space (turned), sorted; null when one has no image through the lens. Edges meet in their crossings. */
+export function panelInIdeal(correction: Correction, size: Size, panel: Pick<Panel, 'corners' | 'edges'>): Quad | null {
+  const toIdeal = throughLens(correction, size);
+  if (panel.edges) {
+    const edges = panel.edges.map(([a, b]) => [toIdeal(a), toIdeal(b)] as const);
+    return edges.every((edge): edge is readonly [Point, Point] => edge[0] !== null && edge[1] !== null) ? cornersOfEdges(edges) : null;
+  }
+  const ideal = panel.corners?.map(toIdeal) ?? [null];
   return ideal.every((p) => p !== null) ? sortCorners(ideal as unknown as Quad) : null;
 }
 
@@ -57,32 +86,64 @@ export function solvePanel(correction: Correction, size: Size, panel: Panel): Pa
   if (!ideal) return null;
   const f = correction.camera.flat ? 1000 * diagonal(size) : focalPxOfCorrection(correction);
   const c = turnPoint(opticalCentreOf(correction), size, correction.stance.quarterTurns);
-  const k: Mat3 = [f, 0, c[0], 0, f, c[1], 0, 0, 1];
   const toSquare = squareFromCorners(ideal);
-  const onSquare = rqSplit(multiply3(toSquare, k));
+  const onSquare = rqSplit(multiply3(toSquare, pinhole(f, c)));
   if (!onSquare) return null;
-  const typed = typedRatio(panel);
+  const typed = typedRatio(panel, 1 / onSquare.aspect);
   const ratio = typed ?? 1 / onSquare.aspect;
-  const split = rqSplit(multiply3([ratio, 0, 0, 0, 1, 0, 0, 0, 1], toSquare, k));
+  const split = rqSplit(multiply3([ratio, 0, 0, 0, 1, 0, 0, 0, 1], toSquare, pinhole(f, c)));
   return (
     split && {
       ideal,
       ratio,
       ratioFrom: typed === null ? 'computed' : 'typed',
+      ratioSdLog:
+        typed === null ? ratioDeviation(ideal, f, c, correction.camera.flat ? 0 : UNKNOWN_OF_FOCAL[correction.camera.focalFrom]) : 0,
       split,
-      focalPx: focalFromPanel(ideal, c, diagonal(size), onSquare),
+      focal: focalFromPanel(ideal, c, diagonal(size), onSquare),
     }
   );
 }
 
+const pinhole = (f: number, c: Point): Mat3 => [f, 0, c[0], 0, f, c[1], 0, 0, 1];
+
+/** Width / height of the rectangle behind four ideal corners; NaN where it cannot be told. */
+function computedRatio(ideal: Quad, f: number, c: Point): number {
+  const split = rqSplit(multiply3(squareFromCorners(ideal), pinhole(f, c)));
+  return split ? 1 / split.aspect : NaN;
+}
+
+/** Corners moved one coordinate at a time by a pixel; what each does to the logarithm of a figure adds up by squares. */
+function byPointing(ideal: Quad, figure: (quad: Quad) => number): number {
+  const at = Math.log(figure(ideal));
+  let squares = 0;
+  for (let k = 0; k < 8; k += 1) {
+    const moved = ideal.map((p, i) => (i === k >> 1 ? (k % 2 === 0 ? [p[0] + 1, p[1]] : [p[0], p[1] + 1]) : p)) as unknown as Quad;
+    squares += (Math.log(figure(moved)) - at) ** 2;
+  }
+  return Number.isFinite(squares) ? Math.sqrt(squares) : Infinity;
+}
+
+function ratioDeviation(ideal: Quad, f: number, c: Point, focalSdLog: number): number {
+  const pointing = byPointing(ideal, (quad) => computedRatio(quad, f, c));
+  const [less, more] = [computedRatio(ideal, f * Math.exp(-focalSdLog), c), computedRatio(ideal, f * Math.exp(focalSdLog), c)];
+  return Math.hypot(pointing, Math.abs(Math.log(more / less)) / 2);
+}
+
 const FEWEST_DEGREES = 3;
 
-function focalFromPanel(ideal: Quad, c: Point, diagonalPx: number, { attitude }: RqSplit): number | null {
+function focalFromPanel(ideal: Quad, c: Point, diagonalPx: number, { attitude }: RqSplit): PanelSolution['focal'] {
   if (Math.abs(attitude.tilt) < FEWEST_DEGREES || Math.abs(attitude.swing) < FEWEST_DEGREES) return null;
+  const px = crossedFocal(ideal, c);
+  if (!(px > 0.2 * diagonalPx && px < 10 * diagonalPx)) return null;
+  return { px, sdLog: byPointing(ideal, (quad) => crossedFocal(quad, c)) };
+}
+
+/** f^2 = -(v1 - c) . (v2 - c) of the quad's two vanishing points; NaN where they are no right angle for any lens. */
+function crossedFocal(ideal: Quad, c: Point): number {
   const h = homographyFromCorners(ideal);
   const [across, down] = [apply3(h, [1, 0, 0]), apply3(h, [0, 1, 0])];
-  if (Math.abs(across[2]) < 1e-12 || Math.abs(down[2]) < 1e-12) return null;
+  if (Math.abs(across[2]) < 1e-12 || Math.abs(down[2]) < 1e-12) return NaN;
   const dot = (across[0] / across[2] - c[0]) * (down[0] / down[2] - c[0]) + (across[1] / across[2] - c[1]) * (down[1] / down[2] - c[1]);
-  const f = Math.sqrt(-dot);
-  return Number.isFinite(f) && f > 0.2 * diagonalPx && f < 10 * diagonalPx ? f : null;
+  return Math.sqrt(-dot);
 }

@@ -1,8 +1,9 @@
 import type { Correction } from '../correction/schema';
-import type { Size } from '../picture/point';
+import type { Point, Size } from '../picture/point';
+import { normaliseQuarterTurns, turnPoint, turnedSize } from '../picture/quarter-turns';
 import { DegeneratePanelError } from './homography-from-corners';
 import { solvePanel, type PanelSolution } from './panel';
-import { solveStance, type StanceSolution } from './solve-stance';
+import { solveStance, type Asked, type StanceSolution } from './solve-stance';
 
 /** Angles are stored rounded to this many parts of a degree. */
 const PER_DEGREE = 1e6;
@@ -14,38 +15,71 @@ export interface SolvedCorrection {
   readonly solution: StanceSolution | null;
   /** The panel that decided, when the stance is from a panel. */
   readonly panel: PanelSolution | null;
+  /** The focal length, ideal px, when it was asked for. */
+  readonly focal: Asked<number> | null;
 }
 
 /**
  * Solves the stance and writes it into the document; `adjust` stays as it is. From a panel: its exact homography, split, with aspect and
- * shear; else from the used references. Without anything usable a solved stance goes back to zero, one by hand stays.
+ * shear; else from the used references and panel edges. Focal length and optical centre are written when they were asked for and found.
+ * Without anything usable a solved stance goes back to zero, one by hand stays.
  */
-export function solveCorrection(correction: Correction, size: Size): SolvedCorrection {
-  const { stance } = correction;
-  const panel = stance.from === 'panel' ? firstPanel(correction, size) : null;
-  if (panel) {
+export function solveCorrection(asked: Correction, size: Size): SolvedCorrection {
+  const byPanel = asked.stance.from === 'panel' ? firstPanel(asked, size) : null;
+  if (byPanel) {
+    const focal = panelFocal(asked, byPanel);
+    const correction = withFocal(asked, focal?.found ?? null);
+    const panel = (focal?.found ? firstPanel(correction, size) : null) ?? byPanel;
     const { attitude, aspect, shearDeg } = panel.split;
     const solved = { roll: rounded(attitude.roll), tilt: rounded(attitude.tilt), swing: rounded(attitude.swing) };
     // the split is exact: aspect and shear absorb what a wrong focal length leaves
     const shape = { aspect: Math.min(10, Math.max(0.1, aspect)), shear: Math.max(-60, Math.min(60, rounded(shearDeg))) };
-    return { correction: { ...correction, stance: { ...stance, ...solved, ...shape } }, solution: solveStance(correction, size), panel };
+    const stance = { ...correction.stance, ...solved, ...shape };
+    return { correction: { ...correction, stance }, solution: solveStance(correction, size), panel, focal };
   }
-  const solution = solveStance(correction, size);
+  const solution = solveStance(asked.stance.from === 'panel' ? { ...asked, stance: { ...asked.stance, from: 'references' } } : asked, size);
+  const focal = solution?.focal ?? null;
+  const { stance } = asked;
   // what a panel or a pull by hand left in the shape goes when lines take over
   const pulled = stance.pull.scale !== 1 || stance.pull.shift[0] !== 0 || stance.pull.shift[1] !== 0;
   const shape = stance.from === 'panel' || pulled ? { aspect: 1, shear: 0, pull: { scale: 1, shift: [0, 0] as [number, number] } } : {};
   if (!solution) {
-    if (stance.from === 'hand') return { correction, solution, panel };
-    return { correction: { ...correction, stance: { ...stance, ...shape, from: 'hand', roll: 0, tilt: 0, swing: 0 } }, solution, panel };
+    if (stance.from === 'hand') return { correction: asked, solution, panel: null, focal };
+    const back: Correction['stance'] = { ...stance, ...shape, from: 'hand', roll: 0, tilt: 0, swing: 0 };
+    return { correction: { ...asked, stance: back }, solution, panel: null, focal };
   }
   const { roll, tilt, swing } = solution.attitude;
+  const correction = withCentre(withFocal(asked, focal?.found ?? null), solution.centre?.found ?? null, size);
   return {
     correction: {
       ...correction,
       stance: { ...stance, ...shape, from: 'references', roll: rounded(roll), tilt: rounded(tilt), swing: rounded(swing) },
     },
     solution,
-    panel,
+    panel: null,
+    focal,
+  };
+}
+
+/** A solved focal length, ideal px, in the document; unchanged without one. */
+const withFocal = (correction: Correction, focalPx: number | null): Correction =>
+  focalPx === null ? correction : { ...correction, camera: { ...correction.camera, focalPx: rounded(focalPx), focalFrom: 'references' } };
+
+/** A solved optical centre, turned ideal px, in the document, which keeps it in picture px; unchanged without one. */
+function withCentre(correction: Correction, centre: Point | null, size: Size): Correction {
+  if (!centre) return correction;
+  const { quarterTurns } = correction.stance;
+  const [x, y] = turnPoint(centre, turnedSize(size, quarterTurns), normaliseQuarterTurns(-quarterTurns));
+  return { ...correction, camera: { ...correction.camera, centre: [rounded(x), rounded(y)] } };
+}
+
+/** What a panel says of the focal length, when it is asked for or merely assumed. */
+function panelFocal({ camera }: Correction, panel: PanelSolution): Asked<number> | null {
+  if (camera.flat || (camera.focalFrom !== 'assumed' && camera.focalFrom !== 'references')) return null;
+  if (panel.focal) return { found: panel.focal.px, sd: panel.focal.sdLog };
+  return {
+    found: null,
+    why: 'One panel tells the focal length only when it is seen from below or above and from the side, by 3 degrees or more each.',
   };
 }
 

@@ -5,6 +5,7 @@ import { diagonal, radians, type Point, type Size } from '../picture/point';
 import { turnPoint, turnedSize } from '../picture/quarter-turns';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
 import { rotationFromAttitude, type Attitude } from './attitude';
+import { panelPoints } from './panel-points';
 
 /** The pinhole part of the chain for one correction: ideal (turned) <-> plane. */
 export interface StanceHomography {
@@ -17,6 +18,10 @@ export interface StanceHomography {
   readonly focalPx: number;
   /** Optical centre, ideal px (turned). */
   readonly centre: Point;
+  /** Where the aim's own axis meets the plane, px. */
+  readonly axis: Point;
+  /** Plane px for one px of the virtual camera's picture, aspect aside. */
+  readonly scale: number;
 }
 
 /** The stance cannot be shown: the anchor lies too far off the aim, or behind it. */
@@ -68,10 +73,7 @@ export function cameraToAim(correction: Correction): Mat3 {
  */
 function anchorOf({ stance, camera, references, panels }: Correction, size: Size): Point | null {
   if (camera.flat || (stance.front !== 'floor' && stance.front !== 'ceiling')) return null;
-  const points = [
-    ...references.filter((r) => r.used).flatMap((r) => [r.a, r.b]),
-    ...panels.filter((p) => p.used).flatMap((p) => p.corners),
-  ];
+  const points = [...references.filter((r) => r.used).flatMap((r) => [r.a, r.b]), ...panels.filter((p) => p.used).flatMap(panelPoints)];
   if (points.length === 0) return null;
   const mean = [0, 1].map((k) => points.reduce((sum, p) => sum + (p[k] as number), 0) / points.length) as [number, number];
   return turnPoint(mean, size, stance.quarterTurns);
@@ -125,5 +127,10 @@ export function stanceHomography(correction: Correction, pictureSize: Size, anch
     w0,
     focalPx,
     centre,
+    axis: [
+      a * pull.scale * -scale * qx + (lean / a) * pull.scale * -scale * qy + pull.shift[0],
+      (pull.scale / a) * -scale * qy + pull.shift[1],
+    ],
+    scale: scale * pull.scale,
   };
 }

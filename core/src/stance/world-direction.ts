@@ -30,9 +30,16 @@ export function worldDirection(kind: Reference['kind'], statedAngleDeg = 0): Vec
 /**
  * Direction in which a world direction runs at a plane point, not normalised: towards its vanishing point. It is what a line there
  * should look like under the present stance and aim.
+ * @param attitude how the camera really stood; by default as the correction uses it
  */
-export function directionOnPlane(correction: Correction, homography: StanceHomography, world: Vec3, at: Point): Point {
-  const camera = apply3(worldToCamera(facingOf(correction), usedAttitude(correction)), world);
+export function directionOnPlane(
+  correction: Correction,
+  homography: StanceHomography,
+  world: Vec3,
+  at: Point,
+  attitude: Attitude = usedAttitude(correction),
+): Point {
+  const camera = apply3(worldToCamera(facingOf(correction), attitude), world);
   const { focalPx: f, centre } = homography;
   const v = apply3(homography.toPlane, [f * camera[0] + centre[0] * camera[2], f * camera[1] + centre[1] * camera[2], camera[2]]);
   return [v[0] - v[2] * at[0], v[1] - v[2] * at[1]];
