@@ -3,7 +3,7 @@ import ExifReader from 'exifreader';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { blankRaster, type Raster } from '@able-plumb/core';
-import { PictureFileError, readPictureInfo, readPixels, writePicture, type ExportFormat } from './index';
+import { encodeJpeg, PictureFileError, readPictureInfo, readPixels, writePicture, type ExportFormat } from './index';
 import { useNodeCodecs } from './node';
 
 const demo = (name: string): Uint8Array => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
@@ -109,6 +109,34 @@ describe('pictures in and out', () => {
       .jpeg({ quality: 30 })
       .toBuffer();
     expect((await readPictureInfo(file, 'x.jpg')).focal35).toBeCloseTo(35, 3);
+  });
+
+  it('knows a picture that was cropped since by its shape, and gives the crop its own equivalent', async () => {
+    const taken = await sharp({ create: { width: 6000, height: 4000, channels: 3, background: '#888' } })
+      .withExif({ IFD2: { FocalLengthIn35mmFilm: '24' } })
+      .jpeg({ quality: 30 })
+      .toBuffer();
+    const { metadata } = await readPictureInfo(taken, 'x.jpg');
+    const cut = await encodeJpeg(blankRaster(300, 300, 3, 8), { quality: 80, chroma: '4:2:0' }, metadata);
+    const info = await readPictureInfo(cut, 'cut.jpg');
+    expect(info.croppedFrom).toEqual({ width: 6000, height: 4000 });
+    expect(info.focal35! * Math.hypot(300, 300)).toBeCloseTo(24 * Math.hypot(6000, 4000), 3);
+    // a smaller copy of the same shape is no crop
+    const copy = await encodeJpeg(blankRaster(300, 200, 3, 8), { quality: 80, chroma: '4:2:0' }, metadata);
+    expect(await readPictureInfo(copy, 'copy.jpg')).toMatchObject({ croppedFrom: null, focal35: 24 });
+  });
+
+  it('writes the pixels an inch that a print size was set with into both containers and their EXIF (judged by sharp and ExifReader)', async () => {
+    for (const format of [
+      { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
+      { kind: 'png', bits: 8 },
+    ] as readonly ExportFormat[]) {
+      const file = await writePicture(testRaster(3, 8), format, (await readPictureInfo(demo('stair.jpg'), 'stair.jpg')).metadata, 300);
+      expect((await sharp(file).metadata()).density).toBe(300);
+      const { exif } = await ExifReader.load(file.buffer, { async: true, expanded: true });
+      expect(exif?.XResolution?.description).toBe('300');
+      expect(exif?.ResolutionUnit?.description).toBe('inches');
+    }
   });
 
   it('refuses bad input with a plain sentence', async () => {

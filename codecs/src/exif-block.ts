@@ -19,6 +19,9 @@ const TAG = {
   software: 0x0131,
   imageWidth: 0x0100,
   imageLength: 0x0101,
+  resolutionX: 0x011a,
+  resolutionY: 0x011b,
+  resolutionUnit: 0x0128,
   exif: 0x8769,
   focalLength: 0x920a,
   pixelX: 0xa002,
@@ -35,13 +38,26 @@ export interface CameraFacts {
   readonly orientation: number;
   readonly camera: string | null;
   readonly lens: string | null;
-  /** 35 mm equivalent by the diagonal, mm. */
+  /** 35 mm equivalent by the picture's own diagonal, mm. */
   readonly focal35: number | null;
   readonly focalMm: number | null;
   readonly takenAt: string | null;
+  /**
+   * Size that the camera took, px as stored, where the picture shows by another shape that it was cropped since: nobody knows then
+   * where the optical centre lies. Null where nothing betrays a crop.
+   */
+  readonly croppedFrom: { readonly width: number; readonly height: number } | null;
 }
 
-export const NO_CAMERA_FACTS: CameraFacts = { orientation: 1, camera: null, lens: null, focal35: null, focalMm: null, takenAt: null };
+export const NO_CAMERA_FACTS: CameraFacts = {
+  orientation: 1,
+  camera: null,
+  lens: null,
+  focal35: null,
+  focalMm: null,
+  takenAt: null,
+  croppedFrom: null,
+};
 
 interface Block {
   readonly view: DataView;
@@ -125,7 +141,10 @@ export function readCameraFacts(bytes: Uint8Array | undefined, storedWidth: numb
   const unitMm = numberOf(block, exif, TAG.focalPlaneUnit) === 3 ? 10 : 25.4;
   const sensorDiagonal = perUnit ? (Math.hypot(storedWidth, storedHeight) / perUnit) * unitMm : null;
   const derived = focalMm && sensorDiagonal ? (focalMm * Math.hypot(36, 24)) / sensorDiagonal : null;
-  const focal35 = stated && stated > 0 ? stated : derived;
+  const cropped = croppedFrom(numberOf(block, exif, TAG.pixelX), numberOf(block, exif, TAG.pixelY), storedWidth, storedHeight);
+  // the stated equivalent belongs to what the camera took; a crop sees a narrower field
+  const narrowed = cropped ? Math.hypot(cropped.width, cropped.height) / Math.hypot(storedWidth, storedHeight) : 1;
+  const focal35 = stated && stated > 0 ? stated * narrowed : derived;
   return {
     orientation: orientation >= 1 && orientation <= 8 ? orientation : 1,
     camera,
@@ -133,7 +152,16 @@ export function readCameraFacts(bytes: Uint8Array | undefined, storedWidth: numb
     focal35: focal35 && focal35 > 2 && focal35 < 5000 ? focal35 : null,
     focalMm: focalMm && focalMm > 0 ? focalMm : null,
     takenAt: textOf(exif, TAG.taken),
+    croppedFrom: cropped,
   };
+}
+
+/** Shapes that differ by more than this were cropped; the same shape in fewer pixels is a smaller copy. */
+const SAME_SHAPE = 0.01;
+
+function croppedFrom(takenX: number | null, takenY: number | null, width: number, height: number): CameraFacts['croppedFrom'] {
+  if (!takenX || !takenY || takenX < width || takenY < height) return null;
+  return Math.abs((takenX / takenY) * (height / width) - 1) > SAME_SHAPE ? { width: takenX, height: takenY } : null;
 }
 
 /** What an exported file says of itself. */
@@ -141,10 +169,13 @@ export interface ExifPatch {
   readonly width: number;
   readonly height: number;
   readonly software: string;
+  /** Pixels an inch for printing; null leaves what the source said. */
+  readonly ppi: number | null;
 }
 
 /**
- * The EXIF block of an exported file: everything the source had, with orientation 1, the new pixel dimensions and the software's name.
+ * The EXIF block of an exported file: everything the source had, with orientation 1, the new pixel dimensions, the resolution where one is
+ * asked for, and the software's name.
  * Changed directories are appended at the end, so that all other offsets (maker notes too) stay valid; the thumbnail directory is let go,
  * as it shows the picture before. Without a source block a minimal one is made.
  */
@@ -189,7 +220,13 @@ export function patchExif(source: Uint8Array | undefined, patch: ExifPatch): Uin
     { tag: TAG.pixelX, type: 4, count: 1, inline: long(patch.width) },
     { tag: TAG.pixelY, type: 4, count: 1, inline: long(patch.height) },
   ]);
-  const firstNewAt = exifNewAt + exifNew.length;
+  const resolution = new Uint8Array(patch.ppi === null ? 0 : 8);
+  if (patch.ppi !== null) {
+    viewOf(resolution).setUint32(0, Math.round(patch.ppi * 1000), little);
+    viewOf(resolution).setUint32(4, 1000, little);
+  }
+  const resolutionAt = exifNewAt + exifNew.length;
+  const firstNewAt = resolutionAt + resolution.length;
   const sizes = first.filter((e) => e.tag === TAG.imageWidth || e.tag === TAG.imageLength);
   const firstNew = replaced(first, [
     { tag: TAG.orientation, type: 3, count: 1, inline: short(1) },
@@ -200,9 +237,16 @@ export function patchExif(source: Uint8Array | undefined, patch: ExifPatch): Uin
       inline: software.length <= 4 ? joinBytes([software, new Uint8Array(4)]).slice(0, 4) : long(softwareAt),
     },
     { tag: TAG.exif, type: 4, count: 1, inline: long(exifNewAt) },
+    ...(patch.ppi === null
+      ? []
+      : [
+          { tag: TAG.resolutionX, type: 5, count: 1, inline: long(resolutionAt) },
+          { tag: TAG.resolutionY, type: 5, count: 1, inline: long(resolutionAt) },
+          { tag: TAG.resolutionUnit, type: 3, count: 1, inline: short(2) },
+        ]),
     ...sizes.map((e) => ({ tag: e.tag, type: 4, count: 1, inline: long(e.tag === TAG.imageWidth ? patch.width : patch.height) })),
   ]);
-  const out = joinBytes([padded, softwarePadded, exifNew, firstNew]);
+  const out = joinBytes([padded, softwarePadded, exifNew, resolution, firstNew]);
   viewOf(out).setUint32(4, firstNewAt, little);
   return out;
 }

@@ -75,7 +75,7 @@ function segment(marker: number, ...parts: readonly Uint8Array[]): Uint8Array {
 }
 
 /** Puts metadata into an encoded JPEG, after its start marker; blocks too large for a segment (but for ICC, which is divided) are left out. */
-export function spliceMetadata(jpeg: Uint8Array, { exif, xmp, icc }: Metadata): Uint8Array<ArrayBuffer> {
+export function spliceMetadata(jpeg: Uint8Array, { exif, xmp, icc, ppi }: Metadata): Uint8Array<ArrayBuffer> {
   const parts: Uint8Array[] = [];
   if (exif && exif.length + EXIF.length <= LARGEST_SEGMENT) parts.push(segment(0xe1, asciiBytes(EXIF), exif));
   if (xmp && xmp.length + XMP.length <= LARGEST_SEGMENT) parts.push(segment(0xe1, asciiBytes(XMP), xmp));
@@ -88,5 +88,12 @@ export function spliceMetadata(jpeg: Uint8Array, { exif, xmp, icc }: Metadata): 
   // an encoder's own JFIF header stays first, as JFIF wants it
   const hasJfif = jpeg[2] === 0xff && jpeg[3] === 0xe0;
   const head = hasJfif ? 4 + viewOf(jpeg).getUint16(4) : 2;
-  return joinBytes([jpeg.subarray(0, head), ...parts, jpeg.subarray(head)]);
+  const out = joinBytes([jpeg.subarray(0, head), ...parts, jpeg.subarray(head)]);
+  if (hasJfif && ppi !== undefined) {
+    // JFIF: after marker, length, "JFIF\0" and version come the unit (1: inch) and the two densities
+    viewOf(out).setUint8(13, 1);
+    viewOf(out).setUint16(14, Math.round(ppi));
+    viewOf(out).setUint16(16, Math.round(ppi));
+  }
+  return out;
 }

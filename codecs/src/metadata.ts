@@ -6,11 +6,18 @@ export interface Metadata {
   readonly exif?: Uint8Array | undefined;
   readonly xmp?: Uint8Array | undefined;
   readonly icc?: Uint8Array | undefined;
+  /** Pixels an inch that the container says of itself. */
+  readonly ppi?: number | undefined;
 }
 
 /** The blocks of an exported file: orientation 1, new dimensions, software named; profile untouched. */
 export function exportedMetadata(source: Metadata, patch: ExifPatch): Metadata {
-  return { exif: patchExif(source.exif, patch), xmp: source.xmp && patchXmp(source.xmp, patch), icc: source.icc };
+  return {
+    exif: patchExif(source.exif, patch),
+    xmp: source.xmp && patchXmp(source.xmp, patch),
+    icc: source.icc,
+    ppi: patch.ppi ?? undefined,
+  };
 }
 
 /** Orientation and dimensions inside an XMP packet, as attributes or elements; everything else stays. */

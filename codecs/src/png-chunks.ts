@@ -86,9 +86,17 @@ async function readIcc(data: Uint8Array): Promise<Uint8Array | undefined> {
 }
 
 /** Chunks that carry the metadata, to stand between IHDR and IDAT. */
-export async function metadataChunks({ exif, xmp, icc }: Metadata): Promise<Uint8Array[]> {
+export async function metadataChunks({ exif, xmp, icc, ppi }: Metadata): Promise<Uint8Array[]> {
   const chunks: Uint8Array[] = [];
   if (icc) chunks.push(pngChunk('iCCP', asciiBytes('ICC profile\0\0'), await throughStream(icc, new CompressionStream('deflate'))));
+  if (ppi !== undefined) {
+    const density = new Uint8Array(9);
+    const perMetre = Math.round(ppi / 0.0254);
+    viewOf(density).setUint32(0, perMetre);
+    viewOf(density).setUint32(4, perMetre);
+    density[8] = 1;
+    chunks.push(pngChunk('pHYs', density));
+  }
   if (exif) chunks.push(pngChunk('eXIf', exif));
   if (xmp) chunks.push(pngChunk('iTXt', asciiBytes(`${XMP_KEYWORD}\0\0\0\0\0`), xmp));
   return chunks;

@@ -15,9 +15,17 @@ export const EXPORT_FORMATS = {
   png: { ending: 'png', mime: 'image/png', alpha: true, name: 'PNG' },
 } as const;
 
-/** Encodes a rendered picture with the source's metadata: orientation 1, new dimensions, profile as it was. */
-export async function writePicture(raster: Raster, format: ExportFormat, source: Metadata): Promise<Uint8Array<ArrayBuffer>> {
-  const metadata = exportedMetadata(source, { width: raster.width, height: raster.height, software: SOFTWARE });
+/**
+ * Encodes a rendered picture with the source's metadata: orientation 1, new dimensions, profile as it was.
+ * @param ppi pixels an inch for printing; null leaves what the source said
+ */
+export async function writePicture(
+  raster: Raster,
+  format: ExportFormat,
+  source: Metadata,
+  ppi: number | null = null,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const metadata = exportedMetadata(source, { width: raster.width, height: raster.height, software: SOFTWARE, ppi });
   switch (format.kind) {
     case 'jpeg':
       return encodeJpeg(raster, format, metadata);

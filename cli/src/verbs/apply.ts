@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { extname, resolve } from 'node:path';
-import { FILTERS, PlumbError, type Correction, type FilterName } from '@able-plumb/core';
+import { FILTERS, outputPpi, PlumbError, type Correction, type FilterName } from '@able-plumb/core';
 import { EXPORT_FORMATS, readPixels, writePicture, type ExportFormat } from '@able-plumb/codecs';
 import { readCorrection, readPictureFile } from '../files';
 import { renderPicture } from '../render-picture';
@@ -34,7 +34,7 @@ export async function apply(args: readonly string[]): Promise<unknown> {
   const threads = wholeOption(parsed, 'threads', 1, 64) ?? Math.min(8, availableParallelism());
   const result = await renderPicture(correction, source, EXPORT_FORMATS[format.kind].alpha, threads);
   const warped = performance.now();
-  const file = await writePicture(result, format, info.metadata);
+  const file = await writePicture(result, format, info.metadata, outputPpi(correction));
   const encoded = performance.now();
   const partial = `${out}.part-${process.pid}`;
   try {

@@ -20,5 +20,6 @@ export async function info(args: readonly string[]): Promise<unknown> {
     camera: i.camera,
     lens: i.lens,
     takenAt: i.takenAt,
+    croppedFrom: i.croppedFrom,
   };
 }
