@@ -8,6 +8,7 @@ import {
   withPanels,
   withReference,
   withReferences,
+  withStandingWishes,
   withTrim,
   type Correction,
   type DraftLine,
@@ -44,6 +45,11 @@ export interface Shown {
   readonly trouble: string | null;
 }
 
+/** A handle in the hand of the keyboard. */
+export type HeldHandle =
+  | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b' }
+  | { readonly kind: 'corner'; readonly id: string; readonly index: number };
+
 /** How far the picture's pixels are. */
 export type Loading = { readonly state: 'loading' } | { readonly state: 'ready' } | { readonly state: 'failed'; readonly message: string };
 
@@ -79,11 +85,17 @@ export class BenchModel {
   readonly snapped = signal<{ readonly id: string; readonly fits: readonly EdgeFit[]; readonly index: number } | null>(null);
   /** Corners of the panel being marked, picture px. */
   readonly corners = signal<readonly Point[]>([]);
+  /** Edges of the panel being marked, picture px. */
+  readonly edges = signal<readonly (readonly [Point, Point])[]>([]);
+  /** The handle that arrow keys nudge: an end of a line, or a corner or edge end of a panel. */
+  readonly held = signal<HeldHandle | null>(null);
   readonly view = signal<View | null>(null);
   /** True once the user has zoomed or panned: the stage then no longer fits itself. */
   readonly viewHeld = signal(false);
   /** Counts the times that a fit was asked for. */
   readonly fitAsked = signal(0);
+  /** A line whose kind the pen asks about: too steep for a level line and not steep enough for a plumb one to be sure. */
+  readonly asks = signal<string | null>(null);
   readonly pointer = signal<Point | null>(null);
   readonly hint = signal('');
   /** Plane point under the loupe while something is placed. */
@@ -95,6 +107,12 @@ export class BenchModel {
   readonly shown = computed<Shown | null>(() => {
     const correction = this.correction();
     return correction && shownWarp(correction);
+  });
+
+  /** Whether the crop goes round a panel by itself. */
+  readonly aroundPanel = computed(() => {
+    const crop = this.correction()?.crop;
+    return crop?.around === 'panel' && !crop.rect;
   });
 
   /** What the stage draws: the correction as shown, or the bare original. */
@@ -109,10 +127,13 @@ export class BenchModel {
     return this.showsOriginal() ? shownWarp(correction).warp : (this.shown()?.warp ?? null);
   });
 
-  /** The correction as it will be once the gesture ends: references solved. */
+  /** The correction as it will be once the gesture ends: what was pointed at solved anew, where that was moved. */
   readonly settled = computed(() => {
     const correction = this.correction();
-    return correction && this.gestureActive() ? resolved(correction) : correction;
+    const committed = this.committed();
+    if (!correction || !committed) return correction;
+    const moved = correction.references !== committed.references || correction.panels !== committed.panels;
+    return moved && this.gestureActive() ? withStandingWishes(resolved(correction)) : correction;
   });
 
   readonly readings = computed<Readings | null>(() => {
@@ -138,7 +159,7 @@ export class BenchModel {
   commitShown(finish: (shown: Correction) => Correction = (shown) => shown): void {
     const shown = this.correction();
     const pictureId = this.picture()?.id;
-    if (shown && pictureId) this.store.dispatch(correctionActions.committed({ pictureId, correction: finish(shown) }));
+    if (shown && pictureId) this.store.dispatch(correctionActions.committed({ pictureId, correction: withStandingWishes(finish(shown)) }));
   }
 
   cancel(): void {
@@ -168,8 +189,15 @@ export class BenchModel {
     const pictureId = this.picture()?.id;
     const view = this.view();
     if (!pictureId || !view || !this.settings().magnet || this.letGo()) return [];
-    const reachPx = Math.min(MOST_REACH_PX, Math.max(LEAST_REACH_PX, REACH_SCREEN_PX / view.scale));
-    return this.pictures.ask('snap', { pictureId, a, b, reachPx }).catch(() => []);
+    return this.pictures.ask('snap', { pictureId, a, b, reachPx: reachOf(view) }).catch(() => []);
+  }
+
+  /** The corner near a point, picture px; the point itself while the magnet is off, let go, or finds none. */
+  async cornerNear(at: Point): Promise<Point> {
+    const pictureId = this.picture()?.id;
+    const view = this.view();
+    if (!pictureId || !view || !this.settings().magnet || this.letGo()) return at;
+    return (await this.pictures.ask('corner', { pictureId, at, reachPx: reachOf(view) }).catch(() => null)) ?? at;
   }
 
   /** Takes the selected line to the next of the edges found near it; false where there is none. */
@@ -193,6 +221,7 @@ export class BenchModel {
 
   takeTool(tool: Tool): void {
     this.corners.set([]);
+    this.edges.set([]);
     this.store.dispatch(benchActions.toolTaken({ tool }));
   }
 
@@ -203,6 +232,8 @@ export class BenchModel {
   }
 
   select(id: string | null): void {
+    if (this.held()?.id !== id) this.held.set(null);
+    if (this.asks() !== id) this.asks.set(null);
     this.store.dispatch(benchActions.referenceSelected({ id }));
   }
 
@@ -217,7 +248,7 @@ export class BenchModel {
     const committed = this.committed();
     const pictureId = this.picture()?.id;
     if (!committed || !pictureId) return;
-    this.store.dispatch(action({ pictureId, correction: change(committed) }));
+    this.store.dispatch(action({ pictureId, correction: withStandingWishes(change(committed)) }));
   }
 }
 
@@ -229,8 +260,10 @@ const REACH_SCREEN_PX = 6;
 const LEAST_REACH_PX = 3;
 const MOST_REACH_PX = 80;
 
+const reachOf = (view: View): number => Math.min(MOST_REACH_PX, Math.max(LEAST_REACH_PX, REACH_SCREEN_PX / view.scale));
+
 /** The document with its stance solved anew from what it holds. */
-const resolved = (c: Correction): Correction => withPanels(withReferences(c, c.references), c.panels);
+const resolved = (c: Correction): Correction => withPanels(c, c.panels);
 
 /** Ways out when a correction cannot be shown as it is, nearest first: a smaller file, another crop, the original. */
 const WAYS_OUT: readonly ((c: Correction) => Correction)[] = [

@@ -4,14 +4,18 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
+  movedPanelPoint,
   movedReference,
+  panelPoints,
   planeToScreen,
   turnProportion,
   withCropRect,
+  withoutPanel,
+  withPanel,
   withQuarterTurn,
   withReference,
-  withReferences,
   zoomAt,
+  type PlaneWarp,
   type Point,
   type ReferenceKind,
 } from '@able-plumb/core';
@@ -20,6 +24,7 @@ import { Shelf } from '../shelf/shelf';
 import { benchActions } from '../state/bench.actions';
 import { correctionsFeature } from '../state/corrections.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
+import type { Knot } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { Icon } from '../ui/icon';
@@ -31,6 +36,7 @@ import { HelpSheet } from './help-sheet';
 import { keyFor, keyRow, type KeyAction } from './keys';
 import { CropKnot } from './knots/crop-knot';
 import { ExportKnot } from './knots/export-knot';
+import { LensKnot } from './knots/lens-knot';
 import { ReferencesKnot } from './knots/references-knot';
 import { StanceKnot } from './knots/stance-knot';
 import { ReadingsPanel } from './readings/readings-panel';
@@ -47,6 +53,7 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
     CropKnot,
     ExportKnot,
     Icon,
+    LensKnot,
     MatMenu,
     MatMenuItem,
     MatMenuTrigger,
@@ -189,13 +196,13 @@ export class Bench {
   private act(action: KeyAction, event: KeyboardEvent): boolean {
     const { model } = this;
     switch (action) {
+      case 'knot-lens':
       case 'knot-references':
       case 'knot-stance':
       case 'knot-crop':
       case 'knot-export':
-        this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as 'references' | 'stance' | 'crop' | 'export' }));
+        this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as Knot }));
         return true;
-      case 'knot-lens':
       case 'knot-ease':
       case 'knot-check':
         return false;
@@ -203,8 +210,12 @@ export class Bench {
         model.takeTool(model.penArmed() ? 'none' : 'pen');
         return true;
       case 'panel':
-        model.takeTool(model.tool() === 'panel' ? 'none' : 'panel');
+      case 'edges':
+      case 'measure':
+        model.takeTool(model.tool() === action ? 'none' : action);
         return true;
+      case 'next-handle':
+        return this.nextHandle();
       case 'kind': {
         const selected = model.selected();
         if (!selected) return false;
@@ -220,8 +231,10 @@ export class Bench {
       }
       case 'remove': {
         const selected = model.selected();
-        if (!selected) return false;
-        model.setReferences((references) => references.filter((r) => r.id !== selected.id));
+        const held = model.held();
+        if (selected) model.setReferences((references) => references.filter((r) => r.id !== selected.id));
+        else if (held?.kind === 'corner') model.commit((c) => withoutPanel(c, held.id));
+        else return false;
         model.select(null);
         return true;
       }
@@ -275,9 +288,12 @@ export class Bench {
         return true;
       case 'back':
         if (!this.stage().back()) {
-          if (model.selectedId()) model.select(null);
-          else if (model.corners().length > 0) model.corners.set([]);
-          else if (model.tool() !== 'none') model.takeTool('none');
+          if (model.held()) model.held.set(null);
+          else if (model.selectedId()) model.select(null);
+          else if (model.corners().length > 0 || model.edges().length > 0) {
+            model.corners.set([]);
+            model.edges.set([]);
+          } else if (model.tool() !== 'none') model.takeTool('none');
           else this.exportKnot()?.cancel();
         }
         return true;
@@ -306,20 +322,45 @@ export class Bench {
       model.commit((c) => withCropRect(c, { ...crop, x: crop.x + by[0], y: crop.y + by[1] }));
       return true;
     }
-    const selected = model.selected();
     const warp = model.stageWarp();
-    if (selected && warp && !model.draft()) {
-      const moved = movedReference(warp, selected, 'both', by);
-      if (moved)
-        model.commit((c) =>
-          withReferences(
-            c,
-            c.references.map((r) => (r.id === selected.id ? moved : r)),
-          ),
-        );
+    if (warp && !model.draft() && this.nudgeHandle(warp, by)) return true;
+    this.stage().moveCursor(by);
+    return true;
+  }
+
+  /** Moves the held end or corner, or the whole selected line, by a way on the plane; false where nothing is selected. */
+  private nudgeHandle(warp: PlaneWarp, by: Point): boolean {
+    const { model } = this;
+    const held = model.held();
+    const correction = model.committed();
+    const panel = held?.kind === 'corner' && correction?.panels.find((p) => p.id === held.id);
+    if (panel) {
+      const moved = movedPanelPoint(warp, panel, held.index, by);
+      if (moved) model.commit((c) => withPanel(c, panel.id, moved));
       return true;
     }
-    this.stage().moveCursor(by);
+    const selected = model.selected();
+    if (!selected) return false;
+    const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
+    if (moved) model.commit((c) => withReference(c, selected.id, moved));
+    return true;
+  }
+
+  /** Whole line, first end, second end, and round again; with no line selected the handles of the panels. */
+  private nextHandle(): boolean {
+    const { model } = this;
+    const held = model.held();
+    const selected = model.selected();
+    if (selected) {
+      const which = held?.kind !== 'end' || held.id !== selected.id ? 'a' : held.which === 'a' ? 'b' : null;
+      model.held.set(which && { kind: 'end', id: selected.id, which });
+      return true;
+    }
+    const handles = (model.committed()?.panels ?? []).flatMap((panel) => panelPoints(panel).map((_, index) => ({ id: panel.id, index })));
+    if (handles.length === 0) return false;
+    const at = handles.findIndex((h) => held?.kind === 'corner' && h.id === held.id && h.index === held.index);
+    const next = handles[(at + 1) % handles.length];
+    model.held.set(next ? { kind: 'corner', ...next } : null);
     return true;
   }
 

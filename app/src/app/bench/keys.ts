@@ -9,6 +9,9 @@ export type KeyAction =
   | 'knot-export'
   | 'pen'
   | 'panel'
+  | 'edges'
+  | 'measure'
+  | 'next-handle'
   | 'kind'
   | 'set-aside'
   | 'marks'
@@ -45,12 +48,16 @@ export interface KeyRow {
 }
 
 export const KEYS: readonly KeyRow[] = [
+  { action: 'knot-lens', keys: ['1'], shown: '1', does: 'Lens' },
   { action: 'knot-references', keys: ['2'], shown: '2', does: 'References' },
   { action: 'knot-stance', keys: ['3'], shown: '3', does: 'Stance' },
   { action: 'knot-crop', keys: ['5'], shown: '5', does: 'Crop' },
   { action: 'knot-export', keys: ['7'], shown: '7', does: 'Export' },
   { action: 'pen', keys: ['p', 'P'], shown: 'P', does: 'Pen: draw a reference line' },
   { action: 'panel', keys: ['q', 'Q'], shown: 'Q', does: 'Panel: mark the corners of a rectangle' },
+  { action: 'edges', keys: ['r', 'R'], shown: 'R', does: 'Panel by a line along each of its four sides' },
+  { action: 'measure', keys: ['l', 'L'], shown: 'L', does: 'Measure a length on the plane of a panel of known size' },
+  { action: 'next-handle', keys: ['e', 'E'], shown: 'E', does: 'Arrows move the next end or corner of what is selected' },
   { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s', 'S'], shown: 'S', does: 'Set the selected line aside, or take it back in' },
   { action: 'next-edge', keys: ['d', 'D'], shown: 'D', does: 'Next of several edges for the selected line' },

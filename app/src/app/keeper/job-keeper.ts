@@ -1,6 +1,6 @@
 import { inject, Injectable } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { newCorrection } from '@able-plumb/core';
+import { newCorrection, type Correction } from '@able-plumb/core';
 import { Shelf, shelfSentence } from '../shelf/shelf';
 import type { Job, Picture } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
@@ -49,7 +49,7 @@ export class JobKeeper {
 
   private async addFile(jobId: string, name: string, file: Blob): Promise<Picture> {
     const { info, sha256, thumbnail } = await this.pictures.ask('inspect', { name, file });
-    const { width, height, format, bits, camera, lens, focal35, takenAt } = info;
+    const { width, height, format, bits, camera, lens, focal35, croppedFrom, takenAt } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),
       jobId,
@@ -63,16 +63,31 @@ export class JobKeeper {
       camera,
       lens,
       focal35,
+      croppedFrom,
       takenAt,
     };
     // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
     const present = newCorrection({ name, width, height, sha256, focal35 });
-    const job = await this.shelf.addPicture(jobId, picture, file, thumbnail, { past: [], present, future: [] });
-    if (!job) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
-    this.store.dispatch(shelfActions.picturesAdded({ jobId, pictures: [picture] }));
+    if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
+    return picture;
+  }
+
+  /** One picture more in the same job from the same original, under another name and with a correction of its own. */
+  async addCopy(of: Picture, name: string, present: Correction): Promise<Picture | null> {
+    const [file, thumbnail] = await Promise.all([this.shelf.original(of.id), this.shelf.thumbnail(of.id)]);
+    if (!file) return null;
+    const picture: Picture = { ...of, id: crypto.randomUUID(), name };
+    return (await this.keep(picture, file, thumbnail, { ...present, picture: { ...present.picture, name } })) ? picture : null;
+  }
+
+  /** Puts a picture onto the shelf and then into sight; false when its job is gone. */
+  private async keep(picture: Picture, file: Blob, thumbnail: Blob | null, present: Correction): Promise<boolean> {
+    const job = await this.shelf.addPicture(picture.jobId, picture, file, thumbnail, { past: [], present, future: [] });
+    if (!job) return false;
+    this.store.dispatch(shelfActions.picturesAdded({ jobId: picture.jobId, pictures: [picture] }));
     this.store.dispatch(shelfActions.historiesLoaded({ histories: { [picture.id]: { past: [], present, future: [], live: null } } }));
     this.store.dispatch(shelfActions.jobSaved({ job }));
-    return picture;
+    return true;
   }
 
   /** Fetches the demo job from the server into a job of its own. */

@@ -24,6 +24,8 @@ export interface Picture {
   readonly camera: string | null;
   readonly lens: string | null;
   readonly focal35: number | null;
+  /** Size that the camera took where the picture was cropped since, px. */
+  readonly croppedFrom?: { readonly width: number; readonly height: number } | null;
   readonly takenAt: string | null;
 }
 
@@ -37,8 +39,8 @@ export interface History {
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: pen and panel at References, the pull at Stance. */
-export type Tool = 'none' | 'pen' | 'panel' | 'pull';
+/** What is in the hand: pen, panel by corners or by edges and measure at References, the pull at Stance. */
+export type Tool = 'none' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull';
 
 export type ThemeName = 'light' | 'dim';
 

@@ -10,6 +10,8 @@ export const ICONS = {
   theme: 'M12 4a8 8 0 1 0 0 16zM12 4a8 8 0 0 1 0 16',
   pen: 'M5 19 17.5 6.5M15.5 4.5l4 4M5 19l.8-3.6M5 19l3.6-.8',
   panel: 'M5 7.5 18 5v14L5 16.5zM3 5.5V4h2M20 3v2M20 21h-2M3 18.5V20h2',
+  edges: 'M3 8 21 4.5M3 16l18 3.5M6 3.5v17M17.5 2.5v19',
+  measure: 'M3 15 15 3l6 6L9 21zM7 11l2 2M10 8l3 3M13 5l2 2',
   magnet: 'M6 4v8a6 6 0 0 0 12 0V4h-4v8a2 2 0 0 1-4 0V4zM6 8h4M14 8h4',
   light: 'M9 17h6M10 20h4M12 3a6 6 0 0 0-3.5 10.9V15h7v-1.1A6 6 0 0 0 12 3M3 10h1.5M19.5 10H21M5.5 4l1 1M18.5 4l-1 1',
   border: 'M4 5h16v14H4z',

@@ -41,7 +41,7 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
   styles: `
     :host {
       display: grid;
-      grid-template-columns: 56px minmax(0, 1fr) 82px;
+      grid-template-columns: 56px minmax(0, 1fr) 84px;
       align-items: center;
       gap: 6px;
       min-height: 38px;
@@ -53,7 +53,7 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
     }
     .field {
       display: grid;
-      grid-template-columns: 1fr 12px;
+      grid-template-columns: 1fr minmax(12px, auto);
       align-items: center;
       gap: 2px;
     }

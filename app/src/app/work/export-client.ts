@@ -1,5 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import { composeWarp, resultChannels, resultSamples, type Correction, type Raster, type RenderWork } from '@able-plumb/core';
+import { composeWarp, outputPpi, resultChannels, resultSamples, type Correction, type Raster, type RenderWork } from '@able-plumb/core';
 import { EXPORT_FORMATS, type ExportFormat } from '@able-plumb/codecs';
 import { PictureClient } from './picture-client';
 import { unpackError, type RenderReply, type RenderRequest } from './protocol';
@@ -62,7 +62,12 @@ export class ExportClient {
       if (rendered?.kind !== 'rendered') throw new Error('The render worker gave no result.');
       onProgress({ stage: 'encoding', share: 1 });
       const raster: Raster = { ...size, channels, data: rendered.out };
-      const encoded = await ask(workers[0] as Worker, { kind: 'encode', raster, format, metadata }, signal, onRows);
+      const encoded = await ask(
+        workers[0] as Worker,
+        { kind: 'encode', raster, format, metadata, ppi: outputPpi(correction) },
+        signal,
+        onRows,
+      );
       if (encoded.kind !== 'encoded') throw new Error('The render worker gave no file.');
       return new Blob([encoded.file], { type: EXPORT_FORMATS[format.kind].mime });
     } finally {

@@ -1,5 +1,6 @@
 /// <reference lib="webworker" />
 import {
+  fitCorner,
   fitEdges,
   originalOf,
   applyWorkLight,
@@ -78,6 +79,10 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
 
   async snap({ pictureId, a, b, reachPx }) {
     return fitEdges(requireOpen(pictureId).levels, a, b, reachPx);
+  },
+
+  async corner({ pictureId, at, reachPx }) {
+    return fitCorner(requireOpen(pictureId).levels, at, reachPx);
   },
 
   async source({ pictureId }) {

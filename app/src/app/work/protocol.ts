@@ -40,6 +40,8 @@ export interface PictureRequests {
     readonly ask: { readonly pictureId: string; readonly a: Point; readonly b: Point; readonly reachPx: number };
     readonly answer: readonly EdgeFit[];
   };
+  /** The corner nearest to a point; picture px, null where there is none. */
+  corner: { readonly ask: { readonly pictureId: string; readonly at: Point; readonly reachPx: number }; readonly answer: Point | null };
   source: { readonly ask: { readonly pictureId: string }; readonly answer: { readonly raster: Raster; readonly metadata: Metadata } };
 }
 
@@ -48,7 +50,13 @@ export type PictureRequestKind = keyof PictureRequests;
 /** What a render worker is asked: bands of rows, then the encoding of the whole. */
 export type RenderRequest =
   | { readonly kind: 'render'; readonly work: RenderWork }
-  | { readonly kind: 'encode'; readonly raster: Raster; readonly format: ExportFormat; readonly metadata: Metadata };
+  | {
+      readonly kind: 'encode';
+      readonly raster: Raster;
+      readonly format: ExportFormat;
+      readonly metadata: Metadata;
+      readonly ppi: number | null;
+    };
 
 /** What a render worker says. */
 export type RenderReply =

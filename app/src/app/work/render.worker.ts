@@ -22,7 +22,7 @@ async function handle(request: RenderRequest): Promise<void> {
       say({ kind: 'rendered', out: request.work.out });
       return;
     case 'encode': {
-      const file = await writePicture(request.raster, request.format, request.metadata);
+      const file = await writePicture(request.raster, request.format, request.metadata, request.ppi);
       say({ kind: 'encoded', file }, [file.buffer]);
     }
   }

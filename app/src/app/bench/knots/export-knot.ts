@@ -9,14 +9,15 @@ import { Segments, type Segment } from '../../ui/segments';
 import { saveFile } from '../../ui/save-file';
 import { ExportCancelled, ExportClient, type ExportProgress } from '../../work/export-client';
 import { BenchModel } from '../bench-model';
+import { ExportSize } from './export-size';
 
 type Outcome = { readonly ok: true; readonly name: string; readonly line: string } | { readonly ok: false; readonly line: string };
 
-/** Export: name, format, quality, filter; progress and cancel. */
+/** Export: name, format, quality, size, filter; progress and cancel. */
 @Component({
   selector: 'ap-export-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Segments, MatProgressBar],
+  imports: [ExportSize, Segments, MatProgressBar],
   templateUrl: './export-knot.html',
   styleUrl: './knot.scss',
 })
@@ -46,10 +47,6 @@ export class ExportKnot {
   protected readonly progress = signal<ExportProgress | null>(null);
   protected readonly outcome = signal<Outcome | null>(null);
   protected readonly blocked = computed(() => this.model.shown()?.trouble ?? null);
-  protected readonly sizeLine = computed(() => {
-    const size = this.model.shown()?.warp.outputSize;
-    return size ? `${size.width} × ${size.height} px, ${((size.width * size.height) / 1e6).toFixed(1)} MP` : '';
-  });
   private abort: AbortController | null = null;
 
   constructor() {

@@ -1,26 +1,30 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Store } from '@ngrx/store';
 import {
+  borderReference,
   degreesText,
+  givesScale,
+  kindNames,
   lineAngleInWords,
-  withPanel,
+  withDecider,
+  withFront,
   withPanels,
   withReference,
   withReferences,
-  withTrim,
-  borderReference,
-  withFront,
   type Correction,
-  type Panel,
   type ReferenceKind,
   type ReferenceReading,
+  type Stance,
 } from '@able-plumb/core';
 import { benchActions } from '../../state/bench.actions';
+import type { Tool } from '../../state/model';
 import { shelfActions } from '../../state/shelf.actions';
+import type { IconName } from '../../theme/icons';
 import { Icon } from '../../ui/icon';
 import { Segments, type Segment } from '../../ui/segments';
 import { BenchModel } from '../bench-model';
+import { PanelCard } from './panel-card';
 
 /** An edge that bows more than this should not be trusted before the lens is corrected, px. */
 const LENS_BOW_PX = 4;
@@ -35,20 +39,22 @@ interface Row {
   readonly off: string;
   readonly bad: boolean;
   readonly disagrees: boolean;
+  /** For sorting, degrees; what is set aside comes last. */
+  readonly offDeg: number;
 }
 
-const KINDS: readonly { readonly kind: ReferenceKind; readonly name: string; readonly means: string }[] = [
-  { kind: 'plumb', name: 'Plumb', means: 'vertical in reality' },
-  { kind: 'level', name: 'Level', means: 'horizontal, along the front' },
-  { kind: 'return', name: 'Return', means: 'horizontal, going back from the front' },
-  { kind: 'eye', name: 'Eye line', means: 'the horizon, at the camera’s height' },
+const KINDS: readonly { readonly kind: ReferenceKind; readonly means: string }[] = [
+  { kind: 'plumb', means: 'vertical in reality' },
+  { kind: 'level', means: 'horizontal, along the front' },
+  { kind: 'return', means: 'horizontal, going back from the front' },
+  { kind: 'eye', means: 'the horizon, at the camera’s height' },
 ];
 
 /** References: the pen, what the lines may do, and the list of lines. */
 @Component({
   selector: 'ap-references-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon, Segments, MatMenu, MatMenuItem, MatMenuTrigger],
+  imports: [Icon, PanelCard, Segments, MatMenu, MatMenuItem, MatMenuTrigger],
   templateUrl: './references-knot.html',
   styleUrl: './knot.scss',
 })
@@ -56,7 +62,25 @@ export class ReferencesKnot {
   private readonly store = inject(Store);
   protected readonly model = inject(BenchModel);
 
-  protected readonly kinds = KINDS;
+  /** Kinds by what they are called before this front, with what each means. */
+  protected readonly kinds = computed(() => {
+    const names = this.names();
+    const front = this.front();
+    return KINDS.map(({ kind, means }) => ({ kind, name: names[kind], means: front === 'wall' ? means : '' }));
+  });
+  protected readonly front = computed(() => this.model.correction()?.stance.front ?? 'wall');
+  private readonly names = computed(() => kindNames(this.front()));
+  protected readonly tools: readonly { readonly tool: Tool; readonly name: string; readonly icon: IconName; readonly hint: string }[] = [
+    { tool: 'pen', name: 'Pen', icon: 'pen', hint: 'Pen: a line along something known (P)' },
+    { tool: 'panel', name: 'Panel', icon: 'panel', hint: 'Panel: four corners of a rectangle, or drag its diagonal (Q)' },
+    {
+      tool: 'edges',
+      name: 'Edges',
+      icon: 'edges',
+      hint: 'Panel by a line along each of its four sides: corners rounded, hidden or outside (R)',
+    },
+    { tool: 'measure', name: 'Length', icon: 'measure', hint: 'Measure a length on the plane of a panel of known size (L)' },
+  ];
   protected readonly sides: readonly Segment[] = [
     { value: 'result', label: 'result', hint: 'Draw on the corrected picture' },
     { value: 'original', label: 'original', hint: 'Draw on the original' },
@@ -67,7 +91,12 @@ export class ReferencesKnot {
     { value: 'square-on', label: 'square-on', hint: 'The lines may do everything they determine' },
   ];
 
-  protected readonly rows = computed<readonly Row[]>(() => (this.model.readings()?.references ?? []).map(toRow));
+  protected readonly sides4 = ['top', 'right', 'bottom', 'left'] as const;
+  protected readonly worstFirst = signal(false);
+  protected readonly rows = computed<readonly Row[]>(() => {
+    const rows = (this.model.readings()?.references ?? []).map((r) => toRow(r, this.names()[r.kind]));
+    return this.worstFirst() ? [...rows].sort((p, q) => q.offDeg - p.offDeg) : rows;
+  });
 
   /** One plumb and one level line alone, and they do not come out true: what they say was held back. */
   protected readonly unsure = computed(() => {
@@ -79,12 +108,13 @@ export class ReferencesKnot {
 
   protected readonly fronts: readonly Segment[] = [
     { value: 'wall', label: 'wall', hint: 'The result faces a wall' },
-    { value: 'floor', label: 'floor, table', hint: 'The result looks straight down on a floor or a table' },
+    { value: 'floor', label: 'floor', hint: 'The result looks straight down on a floor or a table' },
+    { value: 'ceiling', label: 'ceiling', hint: 'The result looks straight up at a ceiling' },
     { value: 'sheet', label: 'sheet', hint: 'A scan or a page: lines only turn it' },
   ];
 
   protected setFront(front: string): void {
-    this.model.commit((c) => withFront(c, front as 'wall' | 'floor' | 'sheet'));
+    this.model.commit((c) => withFront(c, front as Stance['front']));
   }
 
   protected addBorder(side: 'top' | 'right' | 'bottom' | 'left'): void {
@@ -123,57 +153,42 @@ export class ReferencesKnot {
     this.model.nextEdge();
   }
 
-  protected arm(tool: 'pen' | 'panel'): void {
+  protected arm(tool: Tool): void {
     this.model.takeTool(this.model.tool() === tool ? 'none' : tool);
   }
 
   protected readonly panels = computed(() => {
     const readings = this.model.readings()?.panels ?? [];
-    return (this.model.correction()?.panels ?? []).map((panel, i) => {
+    return (this.model.correction()?.panels ?? []).flatMap((panel, i) => {
       const reading = readings[i];
-      const typed = panel.size && 'width' in panel.size ? panel.size : null;
-      return {
-        panel,
-        number: i + 1,
-        ratio: reading?.ratio ? `${reading.ratio.toFixed(4)} : 1, ${reading.ratioFrom}` : '',
-        trouble: reading?.trouble ?? null,
-        width: typed?.width ?? '',
-        height: typed?.height ?? '',
-        unit: typed?.unit ?? 'mm',
-      };
+      return reading ? [{ panel, reading }] : [];
     });
   });
-  protected readonly units = ['mm', 'cm', 'm', 'in', 'ft'] as const;
-  protected readonly sides4 = ['top', 'right', 'bottom', 'left'] as const;
 
-  /** Typed width and height together are the size; one alone waits for the other. */
-  protected typeSize(id: string, width: HTMLInputElement, height: HTMLInputElement, unit: HTMLSelectElement): void {
-    const [w, h] = [width, height].map((field) => Number(field.value.replace(',', '.'))) as [number, number];
-    if (width.value.trim() === '' && height.value.trim() === '') this.model.commit((c) => withPanel(c, id, { size: null }));
-    else if (w > 0 && h > 0) this.model.commit((c) => withPanel(c, id, { size: { width: w, height: h, unit: unit.value as 'mm' } }));
+  /** Who decides, once both could. */
+  protected readonly deciders = computed<readonly Segment[]>(() => {
+    const correction = this.model.correction();
+    const used = correction?.panels.findIndex((p) => p.used) ?? -1;
+    if (!correction || used < 0 || (correction.references.every((r) => !r.used) && correction.panels.filter((p) => p.used).length < 2))
+      return [];
+    return [
+      { value: 'panel', label: `panel ${used + 1} exactly`, hint: 'The first used panel decides; lines are only judged' },
+      { value: 'references', label: 'lines and edges', hint: 'All lines and all edges of the panels together, by least squares' },
+    ];
+  });
+
+  protected decide(from: string): void {
+    this.model.commit((c) => withDecider(c, from as 'panel' | 'references'));
   }
 
-  protected typeMargin(panel: Panel, side: 'top' | 'right' | 'bottom' | 'left', field: HTMLInputElement): void {
-    const value = Number(field.value.replace(',', '.'));
-    if (Number.isFinite(value))
-      this.model.commit((c) => withTrim(withPanel(c, panel.id, { margins: { ...panel.margins, [side]: value } }), { around: 'panel' }));
-  }
+  protected readonly measures = computed(() => this.model.readings()?.measures ?? []);
+  protected readonly scaled = computed(() => {
+    const correction = this.model.correction();
+    return correction !== null && givesScale(correction);
+  });
 
-  protected cropToPanel(): void {
-    this.model.commit((c) => withTrim(c, { around: 'panel' }));
-  }
-
-  protected usePanel(id: string, used: boolean): void {
-    this.model.commit((c) => withPanel(c, id, { used }));
-  }
-
-  protected removePanel(id: string): void {
-    this.model.commit((c) =>
-      withPanels(
-        c,
-        c.panels.filter((p) => p.id !== id),
-      ),
-    );
+  protected removeMeasure(id: string): void {
+    this.model.commit((c) => ({ ...c, measures: c.measures.filter((m) => m.id !== id) }));
   }
 
   protected drawOn(value: string): void {
@@ -199,13 +214,12 @@ export class ReferencesKnot {
   }
 
   protected clear(): void {
-    this.model.commit((c) => withPanels(withReferences(c, []), []));
+    this.model.commit((c) => ({ ...withPanels(withReferences(c, []), []), measures: [] }));
     this.model.select(null);
   }
 }
 
-function toRow(r: ReferenceReading): Row {
-  const name = KINDS.find(({ kind }) => kind === r.kind)?.name ?? r.kind;
+function toRow(r: ReferenceReading, name: string): Row {
   const off = Math.abs(r.offDeg ?? 0);
   return {
     id: r.id,
@@ -217,5 +231,6 @@ function toRow(r: ReferenceReading): Row {
     off: r.offPx === null ? '–' : `${r.offPx.toFixed(1)} px`,
     bad: r.disagrees || (r.used && off >= 0.5),
     disagrees: r.disagrees,
+    offDeg: r.used ? off : -1,
   };
 }

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import {
+  asMuchAsFits,
   degreesText,
   lineAngleInWords,
   withMiddlePlumb,
@@ -62,6 +63,8 @@ export class StanceKnot {
       strengthSwing: stance.strength.swing * 100,
       aimTilt: stance.aim.tilt,
       middle: lineAngleInWords('plumb', readings.heldBackDeg),
+      keepMiddle: stance.keepMiddle,
+      middleLost: readings.middleLost,
       aspect: (stance.aspect - 1) * 100,
       shear: stance.shear,
       flipX: stance.flipX,
@@ -110,6 +113,34 @@ export class StanceKnot {
     this.model.commit(withMiddlePlumb);
   }
 
+  protected keepMiddle(): void {
+    this.model.commit((c) => withStance(c, { keepMiddle: !c.stance.keepMiddle }));
+  }
+
+  /** What the correction may cost at most, as typed. */
+  protected readonly mostStretch = signal(1.6);
+  protected readonly leastKept = signal(60);
+  protected readonly fitsOutcome = signal('');
+
+  protected typeBearable(which: 'mostStretch' | 'leastKept', field: HTMLInputElement): void {
+    const value = Number(field.value.replace(',', '.').replace(/[×%]/, ''));
+    const [least, most] = which === 'mostStretch' ? [1, 20] : [1, 100];
+    if (value >= least && value <= most) this[which].set(value);
+    field.value = String(this[which]());
+  }
+
+  protected asMuchAsFits(): void {
+    const correction = this.model.committed();
+    if (!correction) return;
+    const share = asMuchAsFits(correction, { mostEnlargement: this.mostStretch(), leastKept: this.leastKept() / 100 });
+    if (share === null) {
+      this.fitsOutcome.set('Not even the picture as taken stays within these limits. Allow more stretch, or keep less.');
+      return;
+    }
+    this.fitsOutcome.set(share === 1 ? 'All of it fits.' : `${Math.floor(share * 100)} % fit.`);
+    this.model.commit((c) => withStrength(c, 'tilt', Math.floor(share * 100) / 100, true));
+  }
+
   protected pull(): void {
     this.model.takeTool(this.model.tool() === 'pull' ? 'none' : 'pull');
   }
@@ -147,6 +178,7 @@ export class StanceKnot {
         adjust: { roll: 0, tilt: 0, swing: 0 },
         aim: { roll: 0, tilt: 0, swing: 0 },
         strength: { tilt: 1, swing: 1 },
+        keepMiddle: false,
         ...(straight.stance.from === 'panel' ? {} : { aspect: 1, shear: 0 }),
         pull: { scale: 1, shift: [0, 0] },
         ...(straight.stance.from === 'hand' ? { roll: 0, tilt: 0, swing: 0 } : {}),

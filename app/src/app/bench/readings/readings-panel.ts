@@ -1,6 +1,6 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
-import { composeWarp, degreesText, fitView, originalOf, stanceInWords } from '@able-plumb/core';
+import { composeWarp, degreesText, fitView, kindNames, originalOf, stanceInWords } from '@able-plumb/core';
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
 
@@ -37,7 +37,8 @@ export class ReadingsPanel {
       };
     if (!readings || !worst) return { main: 'No line yet', detail: 'Draw one along something level or plumb.', bad: false };
     const off = Math.abs(worst.offDeg ?? 0);
-    const detail = `worst: ${worst.kind} ${worst.number}, ${(worst.offPx ?? 0).toFixed(1)} px`;
+    const front = this.model.correction()?.stance.front ?? 'wall';
+    const detail = `worst: ${kindNames(front)[worst.kind].toLowerCase()} ${worst.number}, ${(worst.offPx ?? 0).toFixed(1)} px`;
     return { main: off < 0.05 ? `True within ${degreesText(Math.max(off, 0.01))}` : `Off by ${degreesText(off)}`, detail, bad: off >= 0.5 };
   });
 
@@ -49,10 +50,14 @@ export class ReadingsPanel {
     return {
       stance: stanceInWords(readings.attitude),
       sure: sd === null ? '' : `±${Math.max(0.01, sd).toFixed(2)}°`,
-      kept: `${(readings.cost.kept * 100).toFixed(1)} %`,
-      peak: `${readings.cost.peakEnlargement.toFixed(2)} ×`,
-      output: `${warp.outputSize.width} × ${warp.outputSize.height}`,
-      megapixels: `${((warp.outputSize.width * warp.outputSize.height) / 1e6).toFixed(1)} MP`,
+      rows: [
+        ['Convergence', readings.convergenceDeg === null ? '–' : degreesText(readings.convergenceDeg)],
+        ['Kept', `${(readings.cost.kept * 100).toFixed(1)} %`],
+        ['Rise', millimetres(readings.rise)],
+        ['Peak stretch', `${readings.cost.peakEnlargement.toFixed(2)} ×`],
+        ['Cross', millimetres(readings.cross)],
+        ['Output', `${warp.outputSize.width} × ${warp.outputSize.height}`],
+      ] as const,
     };
   });
 
@@ -87,3 +92,6 @@ export class ReadingsPanel {
     });
   }
 }
+
+/** A shift on the 36 x 24 mm frame, signed. */
+const millimetres = (mm: number | null): string => (mm === null ? '–' : `${mm < 0 ? '−' : ''}${Math.abs(mm).toFixed(1)} mm`);

@@ -8,6 +8,7 @@ export function dragReference(model: BenchModel, reference: Reference, which: 'a
   const view = model.view();
   if (!warp || !view) return null;
   model.select(reference.id);
+  model.held.set(which === 'both' ? null : { kind: 'end', id: reference.id, which });
   let moved = false;
   return {
     move({ at }) {

@@ -36,8 +36,8 @@ import type { LineMark } from '@able-plumb/core';
         </svg:g>
       }
     }
-    <svg:circle class="ring" [attr.cx]="line().a[0]" [attr.cy]="line().a[1]" r="6.5" />
-    <svg:circle class="ring" [attr.cx]="line().b[0]" [attr.cy]="line().b[1]" r="6.5" />
+    <svg:circle class="ring" [class.held]="held() === 'a'" [attr.cx]="line().a[0]" [attr.cy]="line().a[1]" r="6.5" />
+    <svg:circle class="ring" [class.held]="held() === 'b'" [attr.cx]="line().b[0]" [attr.cy]="line().b[1]" r="6.5" />
     <svg:g class="badge" [attr.transform]="'translate(' + line().badge[0] + ' ' + line().badge[1] + ')'">
       <svg:circle r="8.5" />
       <svg:text y="3.8" text-anchor="middle">{{ line().number }}</svg:text>
@@ -97,6 +97,9 @@ import type { LineMark } from '@able-plumb/core';
     :host(.selected) .ring {
       r: 7.5px;
     }
+    .ring.held {
+      stroke-width: 4.5;
+    }
     .badge circle {
       fill: #1f2326;
       stroke: rgb(255 255 255 / 80%);
@@ -124,4 +127,6 @@ import type { LineMark } from '@able-plumb/core';
 })
 export class LineShape {
   readonly line = input.required<LineMark>();
+  /** The end that arrow keys nudge. */
+  readonly held = input<'a' | 'b' | null>(null);
 }

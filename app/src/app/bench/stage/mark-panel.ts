@@ -1,13 +1,16 @@
 import {
   distance,
-  movedCorner,
+  movedPanelPoint,
+  panelPoints,
   planeToScreen,
   screenToPlane,
   screenVectorToPlane,
   toPicture,
   toPlane,
   withNewPanel,
+  withPanelPoint,
   withPanels,
+  type Correction,
   type Panel,
   type Point,
 } from '@able-plumb/core';
@@ -38,12 +41,7 @@ export function markPanel(model: BenchModel, start: PointerFacts): Gesture | nul
       // a corner is where the press ended; a click does not drift
       show(distance(at, start.at) < CLICK_PX ? start.at : at);
       model.loupe.set(null);
-      const corners = model.corners();
-      if (corners.length < 4) return false;
-      const quad = corners.slice(0, 4).map((p) => [p[0], p[1]]) as unknown as Panel['corners'];
-      model.corners.set([]);
-      model.commit((c) => withNewPanel(c, quad));
-      model.takeTool('none');
+      placeCorners(model, before.length);
       return false;
     },
     cancel() {
@@ -53,24 +51,51 @@ export function markPanel(model: BenchModel, start: PointerFacts): Gesture | nul
   };
 }
 
-/** Moves one corner of a panel; the others stay, and the picture holds still until the release. */
-export function dragCorner(model: BenchModel, panel: Panel, index: number, start: PointerFacts): Gesture | null {
+/** Settles the corners placed last on real ones near them; with the fourth the panel is made. */
+export function placeCorners(model: BenchModel, from: number): void {
+  model.inOrder(async () => {
+    const placed = model.corners();
+    const settled = await Promise.all(placed.map((p, i) => (i < from ? p : model.cornerNear(p))));
+    // taken back meanwhile
+    if (model.corners().length < placed.length) return;
+    const corners = model.corners().map((p, i) => settled[i] ?? p);
+    model.corners.set(corners);
+    if (corners.length < 4) return;
+    const quad = corners.slice(0, 4).map((p) => [p[0], p[1]]) as unknown as NonNullable<Panel['corners']>;
+    model.takeTool('none');
+    model.commit((c) => withNewPanel(c, { corners: quad }));
+  });
+}
+
+/** Moves one corner or edge end of a panel; the others stay, and the picture holds still until the release. */
+export function dragPanelPoint(model: BenchModel, panel: Panel, index: number, start: PointerFacts): Gesture | null {
   const warp = model.stageWarp();
   const view = model.view();
   if (!warp || !view) return null;
-  let moved = false;
+  model.select(null);
+  model.held.set({ kind: 'corner', id: panel.id, index });
+  let moved: Panel | null = null;
+  const put = (c: Correction, next: Panel): Correction => ({ ...c, panels: c.panels.map((p) => (p.id === panel.id ? next : p)) });
   return {
     move({ at }) {
-      const next = movedCorner(warp, panel, index, screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]]));
+      const next = movedPanelPoint(warp, panel, index, screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]]));
       if (!next) return;
-      moved = true;
-      model.preview((c) => ({ ...c, panels: c.panels.map((p) => (p.id === panel.id ? next : p)) }));
-      const plane = toPlane(warp, next.corners[index] as Point);
+      moved = next;
+      model.preview((c) => put(c, next));
+      const plane = toPlane(warp, panelPoints(next)[index] as Point);
       if (plane) model.loupe.set({ at: plane, screen: planeToScreen(view, plane) });
     },
     release() {
       model.loupe.set(null);
-      if (moved) model.commitShown((shown) => withPanels(shown, shown.panels));
+      const placed = moved;
+      if (!placed) return false;
+      model.inOrder(async () => {
+        // an edge's end has no corner to settle on
+        const end = panelPoints(placed)[index] as Point;
+        const at = placed.edges ? end : await model.cornerNear(end);
+        const next = withPanelPoint(placed, index, [at[0], at[1]]);
+        model.commit((c) => withPanels(c, put(c, next).panels));
+      });
       return false;
     },
     cancel() {

@@ -1,60 +1,42 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import {
-  closedPath,
-  cornersOnPlane,
-  nearestHandle,
-  pullHandles,
-  cropHandles,
-  degreesText,
   distance,
-  draftMark,
+  fitCloseUp,
   fitOutline,
-  lineAngleInWords,
-  gridLines,
-  guideLines,
-  lineMarks,
-  panelMarks,
+  nearestHandle,
   planeToScreen,
-  rulerTicks,
-  screenRect,
   screenToPlane,
   toPicture,
-  toPlane,
+  withReference,
   zoomAt,
-  type LineMark,
   type Point,
+  type ReferenceKind,
 } from '@able-plumb/core';
+import type { Tool } from '../../state/model';
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
-import { beginCropGesture, cropIntent } from './drag-crop';
+import { beginCropGesture } from './drag-crop';
 import { dragGuide } from './drag-guide';
 import { drawPixels, LOUPE_PX, LOUPE_TIMES } from './draw-pixels';
 import { targetAt, type Target } from './target-at';
 import { ViewStrip } from './view-strip';
-import { dragCorner, markPanel } from './mark-panel';
+import { dragMargin } from './drag-margin';
+import { dragMeasure } from './drag-measure';
+import { cropOrPanIntent, pullIntent, targetIntent, toolIntent, type Intent } from './intent';
+import { dragPanelPoint, markPanel } from './mark-panel';
 import { dragReference } from './drag-reference';
-import { drawLine, finishLine } from './draw-line';
+import { drawLine, drawsLines, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
 import { pullCorner } from './pull-corner';
 import { LineShape } from './line-shape';
+import { StageMarks } from './stage-marks';
 
 const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
-
-const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
-  guide: 'Drag the guide; drag it off the stage to remove it.',
-  corner: 'Drag to move this corner.',
-  end: 'Drag to move this end.',
-  line: 'Drag to move the whole line.',
-};
-const CORNER_HINTS = [
-  'Click the corners of a rectangle, or drag its diagonal.',
-  'Three more corners.',
-  'Two more corners.',
-  'The last corner.',
-];
+/** Tools that need the whole picture in view. */
+const MARKING: ReadonlySet<Tool> = new Set(['pen', 'panel', 'edges']);
 
 /** The picture under its correction, and everything drawn over it. */
 @Component({
@@ -63,10 +45,12 @@ const CORNER_HINTS = [
   imports: [LineShape, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
+  providers: [StageMarks],
   host: { role: 'main', 'aria-label': 'Stage', '[style.--stage-grey]': 'stageGrey()' },
 })
 export class Stage {
   protected readonly model = inject(BenchModel);
+  protected readonly marks = inject(StageMarks);
   private readonly pictures = inject(PictureClient);
   private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
@@ -85,106 +69,6 @@ export class Stage {
     const { theme, stageGrey } = this.model.settings();
     const value = theme === 'dim' ? 0x3a : stageGrey;
     return `rgb(${value} ${value} ${value})`;
-  });
-
-  protected readonly overlay = computed(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    const correction = this.model.stageCorrection();
-    if (!view || !warp || !correction) return null;
-    const shown = this.model.shown();
-    const original = this.model.showsOriginal();
-    const crop = original || !shown ? null : shown.warp.crop;
-    return {
-      outline: closedPath(view, warp.outline),
-      crop: crop && screenRect(view, crop),
-      outside: crop && `M0 0H${view.stage.width}V${view.stage.height}H0Z${rectPath(screenRect(view, crop))}`,
-      empty: crop && correction.crop.edges !== 'clear' ? `${rectPath(screenRect(view, crop))}${closedPath(view, warp.outline)}` : null,
-      handles: crop ? cropHandles(crop).map(({ part, at }) => ({ part, at: planeToScreen(view, at) })) : [],
-      cropSize: shown && `${shown.warp.outputSize.width} × ${shown.warp.outputSize.height} px`,
-    };
-  });
-
-  protected readonly lines = computed<readonly LineMark[]>(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    const correction = this.model.correction();
-    if (!view || !warp || !correction || !this.model.marks()) return [];
-    const disagreeing = new Set(
-      this.model
-        .readings()
-        ?.references.filter((r) => r.disagrees)
-        .map((r) => r.id),
-    );
-    return lineMarks(view, warp, correction.references, this.model.selectedId(), disagreeing);
-  });
-
-  protected readonly panels = computed(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    const correction = this.model.correction();
-    return view && warp && correction && this.model.marks() ? panelMarks(view, warp, correction.panels) : [];
-  });
-
-  /** Corners of the panel being marked, screen px. */
-  protected readonly corners = computed(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    if (!view || !warp) return [];
-    return this.model.corners().flatMap((p) => {
-      const at = toPlane(warp, p);
-      return at ? [planeToScreen(view, at)] : [];
-    });
-  });
-
-  protected readonly guides = computed(() => {
-    const view = this.model.view();
-    const correction = this.model.correction();
-    return view && correction && this.model.marks() && !this.model.showsOriginal() ? guideLines(view, correction.guides) : [];
-  });
-
-  protected readonly grid = computed(() => {
-    const view = this.model.view();
-    const shown = this.model.shown();
-    const percent = this.model.grid();
-    return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
-  });
-
-  /** Handles of the corner pull: on the plane and on the screen. */
-  protected readonly pull = computed(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    const correction = this.model.stageCorrection();
-    if (!view || !warp || !correction || this.model.tool() !== 'pull' || this.model.showsOriginal()) return null;
-    const corners = cornersOnPlane(warp, correction);
-    if (!corners) return null;
-    const onPlane = pullHandles(corners);
-    return { corners, onPlane, handles: onPlane.map((h) => ({ ...h, at: planeToScreen(view, h.at) })) };
-  });
-
-  protected readonly draft = computed(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    const draft = this.model.draft();
-    if (!view || !warp || !draft) return null;
-    const mark = draftMark(view, warp, draft, (this.model.correction()?.references.length ?? 0) + 1);
-    const kind = draft.kind === 'plumb' ? 'plumb' : 'level';
-    return (
-      mark && {
-        mark,
-        words: `${kind} ${lineAngleInWords(draft.kind, draft.angleDeg)}`,
-        angle: degreesText(draft.angleDeg),
-        length: `${Math.round(draft.lengthPx)} px`,
-      }
-    );
-  });
-
-  /** Rulers count the turned picture's pixels from its top left corner. */
-  protected readonly rulers = computed(() => {
-    const view = this.model.view();
-    const warp = this.model.stageWarp();
-    if (!view || !warp) return null;
-    return { x: rulerTicks(view, 'x', -warp.turnedSize.width / 2), y: rulerTicks(view, 'y', -warp.turnedSize.height / 2, 60) };
   });
 
   protected readonly cursorAt = computed(() => {
@@ -230,7 +114,9 @@ export class Stage {
         }
         return;
       }
-      this.model.view.set(fitOutline(warp.outline, this.model.showsOriginal() ? null : crop, size, flipX, flipY));
+      const shownCrop = this.model.showsOriginal() ? null : crop;
+      const closeUp = shownCrop && this.model.aroundPanel() && !MARKING.has(this.model.tool());
+      this.model.view.set(closeUp ? fitCloseUp(shownCrop, size, flipX, flipY) : fitOutline(warp.outline, shownCrop, size, flipX, flipY));
     });
     // what the pointer would do is said anew when another step is open
     effect(() => {
@@ -310,9 +196,11 @@ export class Stage {
     const marked = model.knot() === 'references' || model.knot() === 'stance';
     return targetAt(
       {
-        lines: marked ? this.lines() : [],
-        panels: marked ? this.panels() : [],
-        guides: this.guides(),
+        lines: marked ? this.marks.lines() : [],
+        panels: marked ? this.marks.panels() : [],
+        guides: this.marks.guides(),
+        measures: marked ? this.marks.measures() : [],
+        margins: this.marks.margins()?.handles ?? [],
         tool: model.tool(),
         lastPicked: this.lastPicked,
       },
@@ -327,13 +215,16 @@ export class Stage {
     const target = model.tool() === 'pull' ? null : this.targetAt(pointer);
     this.lastPicked = target && 'handle' in target ? target.handle : undefined;
     if (target?.kind === 'guide') return dragGuide(model, target.axis, target.id);
+    if (target?.kind === 'margin') return dragMargin(model, target.side, pointer);
     const panel = target?.kind === 'corner' && correction.panels.find((p) => p.id === target.id);
-    if (panel) return dragCorner(model, panel, target.index, pointer);
+    if (panel) return dragPanelPoint(model, panel, target.index, pointer);
+    const measure = target?.kind === 'measure' && correction.measures.find((m) => m.id === target.id);
+    if (measure) return dragMeasure(model, measure, target.which, pointer);
     const reference = (target?.kind === 'end' || target?.kind === 'line') && correction.references.find((r) => r.id === target.id);
     if (reference) return dragReference(model, reference, target.kind === 'end' ? target.which : 'both', pointer);
     if (model.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
     if (model.tool() === 'panel') return markPanel(model, pointer);
-    if (model.tool() === 'pen') return drawLine(model, pointer);
+    if (drawsLines(model.tool())) return drawLine(model, pointer);
     if (model.knot() === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
     model.select(null);
     return pan(model, pointer);
@@ -352,38 +243,18 @@ export class Stage {
   }
 
   private pullAt(pointer: PointerFacts): Gesture | null {
-    const pull = this.pull();
+    const pull = this.marks.pull();
     const near = pull && nearestHandle(pull.handles, pointer.at, pointer.reach);
     const handle = near && pull.onPlane.find((h) => h.id === near.id);
     return pull && handle ? pullCorner(this.model, pull.corners, handle, pointer) : null;
   }
 
   /** The pointer's shape and what a press would do, in words. */
-  private intent(pointer: PointerFacts): readonly [string, string] {
-    const { model } = this;
-    const view = model.view();
-    const shown = model.shown();
+  private intent(pointer: PointerFacts): Intent {
     if (this.spaceHeld) return ['grab', 'Drag to move the picture.'];
-    if (model.tool() === 'pull') {
-      const near = this.pull()?.handles.some((h) => distance(h.at, pointer.at) <= pointer.reach);
-      return near
-        ? ['move', 'Pull; with Shift the other side goes along.']
-        : ['grab', 'Pull the corners or sides by eye. Drag elsewhere to move the picture.'];
-    }
-    const target = this.targetAt(pointer);
-    if (target)
-      return target.kind === 'guide'
-        ? [target.axis === 'x' ? 'ew-resize' : 'ns-resize', TARGET_HINTS.guide]
-        : ['move', TARGET_HINTS[target.kind]];
-    if (model.tool() === 'panel') return ['crosshair', CORNER_HINTS[model.corners().length] ?? ''];
-    if (model.tool() === 'pen')
-      return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
-    if (model.knot() !== 'crop' || !view || !shown || model.showsOriginal()) return ['grab', 'Drag to move the picture. Wheel zooms.'];
-    const intent = cropIntent(view, shown.warp.crop, pointer);
-    if (intent.kind === 'turn') return ['alias', 'Drag to turn the picture.'];
-    if (intent.kind === 'fresh') return ['crosshair', 'Drag a fresh crop.'];
-    if (intent.part === 'inside') return ['move', 'Drag to move the crop.'];
-    return [`${intent.part}-resize`, 'Drag to change the crop. Shift keeps the proportions, Alt goes from the centre.'];
+    const pull = this.marks.pull();
+    if (pull) return pullIntent(pull.handles.some((h) => distance(h.at, pointer.at) <= pointer.reach));
+    return targetIntent(this.targetAt(pointer)) ?? toolIntent(this.model) ?? cropOrPanIntent(this.model, pointer);
   }
 
   private endGesture(): void {
@@ -415,20 +286,26 @@ export class Stage {
     return false;
   }
 
-  /** Places an end of a line with the keyboard's pen. */
+  /** Places an end of a line, or a corner of a panel, with the keyboard's pen. */
   finish(): void {
-    const view = this.model.view();
-    if (this.gesture && this.model.draft()) {
-      finishLine(this.model);
+    const { model } = this;
+    const view = model.view();
+    if (this.gesture && model.draft()) {
+      finishLine(model);
       this.endGesture();
       return;
     }
-    if (!view || !this.model.penArmed() || this.model.knot() !== 'references') return;
+    if (!view || model.knot() !== 'references') return;
     const at = this.cursor() ?? view.centre;
-    this.cursor.set(at);
     const pointer: PointerFacts = { at: planeToScreen(view, at), shift: false, alt: false, reach: REACH_PX };
-    this.gesture = drawLine(this.model, pointer);
-    if (this.gesture) this.moving.set(true);
+    if (drawsLines(model.tool())) {
+      this.cursor.set(at);
+      this.gesture = drawLine(model, pointer);
+      if (this.gesture) this.moving.set(true);
+    } else if (model.tool() === 'panel') {
+      this.cursor.set(at);
+      markPanel(model, pointer)?.release(pointer);
+    }
   }
 
   /** Moves the keyboard's pen; picture px. */
@@ -454,10 +331,25 @@ export class Stage {
     if (event.key === ' ') this.spaceHeld = false;
   }
 
+  /** What a line is that the pen asked about. */
+  protected answer(id: string, kind: ReferenceKind): void {
+    this.model.asks.set(null);
+    this.model.commit((c) => withReference(c, id, { kind }));
+    this.area().nativeElement.focus({ preventScroll: true });
+  }
+
+  /** The end of a line that arrow keys nudge; null for none. */
+  protected heldEnd(id: string): 'a' | 'b' | null {
+    const held = this.model.held();
+    return held?.kind === 'end' && held.id === id ? held.which : null;
+  }
+
+  protected isHeld(panelId: string, index: number): boolean {
+    const held = this.model.held();
+    return held?.kind === 'corner' && held.id === panelId && held.index === index;
+  }
+
   protected farEnough(a: Point, b: Point): boolean {
     return distance(a, b) > 6;
   }
 }
-
-const rectPath = ({ x, y, width, height }: { x: number; y: number; width: number; height: number }): string =>
-  `M${x} ${y}h${width}v${height}h${-width}Z`;

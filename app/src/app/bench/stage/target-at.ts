@@ -1,13 +1,33 @@
-import { distanceToSegment, nearestHandle, type LineMark, type PanelMark, type StageLine } from '@able-plumb/core';
+import {
+  distanceToSegment,
+  nearestHandle,
+  type LineMark,
+  type PanelMark,
+  type PanelSide,
+  type Point,
+  type StageLine,
+} from '@able-plumb/core';
+import type { Tool } from '../../state/model';
 import type { PointerFacts } from './gesture';
+
+/** A measuring line as the stage draws it, screen px. */
+export interface MeasureMark {
+  readonly id: string;
+  readonly a: Point;
+  readonly b: Point;
+  readonly middle: Point;
+  readonly text: string;
+}
 
 /** What lies on the stage and can be taken hold of. */
 export interface StageThings {
   readonly lines: readonly LineMark[];
   readonly panels: readonly PanelMark[];
   readonly guides: readonly StageLine[];
+  readonly measures: readonly MeasureMark[];
+  readonly margins: readonly { readonly side: PanelSide; readonly at: Point }[];
   /** What is in the hand: with a tool only the rings of ends and corners are grabbed, so that a line can start where another ends. */
-  readonly tool: 'none' | 'pen' | 'panel' | 'pull';
+  readonly tool: Tool;
   /** The handle that was picked last: where two overlap, the other one is next. */
   readonly lastPicked: string | undefined;
 }
@@ -16,6 +36,8 @@ export interface StageThings {
 export type Target =
   | { readonly kind: 'guide'; readonly id: string; readonly axis: 'x' | 'y' }
   | { readonly kind: 'corner'; readonly id: string; readonly index: number; readonly handle: string }
+  | { readonly kind: 'measure'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
+  | { readonly kind: 'margin'; readonly side: PanelSide; readonly handle: string }
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
   | { readonly kind: 'line'; readonly id: string };
 
@@ -24,15 +46,26 @@ const RING_PX = 8;
 const GUIDE_REACH_PX = 4;
 
 /** The thing that a press would take hold of; null for none. Shift with a tool in the hand always draws. */
-export function targetAt({ lines, panels, guides, tool, lastPicked }: StageThings, { at, reach, shift }: PointerFacts): Target | null {
+export function targetAt(
+  { lines, panels, guides, measures, margins, tool, lastPicked }: StageThings,
+  { at, reach, shift }: PointerFacts,
+): Target | null {
   const drawing = tool !== 'none';
   if (drawing && shift) return null;
   const handles = [
     ...panels.flatMap((panel) =>
-      panel.corners.map((p, index) => ({
+      panel.handles.map((p, index) => ({
         id: `corner:${panel.id}:${index}`,
         at: p,
         target: { kind: 'corner', id: panel.id, index } as const,
+      })),
+    ),
+    ...margins.map(({ side, at: p }) => ({ id: `margin:${side}`, at: p, target: { kind: 'margin', side } as const })),
+    ...measures.flatMap((line) =>
+      (['a', 'b'] as const).map((which) => ({
+        id: `measure:${line.id}:${which}`,
+        at: line[which],
+        target: { kind: 'measure', id: line.id, which } as const,
       })),
     ),
     ...lines.flatMap((line) =>

@@ -1,11 +1,31 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { bobFigure, degreesText, FILTERS, PROPORTIONS, stanceInWords } from '@able-plumb/core';
+import {
+  bobFigure,
+  degreesText,
+  FILTERS,
+  focal35FromPx,
+  focalPxOfCorrection,
+  PROPORTIONS,
+  stanceInWords,
+  type Correction,
+} from '@able-plumb/core';
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { benchActions } from '../../state/bench.actions';
 import type { Knot } from '../../state/model';
 import { BenchModel } from '../bench-model';
 import { keyFor, type KeyAction } from '../keys';
+
+const FOCAL_FROM: Readonly<Record<Correction['camera']['focalFrom'], string>> = {
+  metadata: 'metadata',
+  profile: 'profile',
+  references: 'solved',
+  typed: 'typed',
+  assumed: 'assumed',
+};
+
+/** Leans below this are not worth a word, degrees. */
+const TRUE_DEG = 0.005;
 
 interface KnotRow {
   readonly knot: Knot;
@@ -34,7 +54,8 @@ export class PlumbString {
     const shown = this.model.shown();
     const readings = this.model.readings();
     if (!correction) return [];
-    const { references, stance, crop } = correction;
+    const { references, stance, crop, camera, picture, lens } = correction;
+    const bent = lens.on && lens.model.kind !== 'none';
     const count = (kind: string): number => references.filter((r) => r.kind === kind && r.used).length;
     const counted = (['plumb', 'level', 'return', 'eye'] as const)
       .filter((kind) => count(kind) > 0)
@@ -58,7 +79,18 @@ export class PlumbString {
     });
     const choice = this.model.settings().exportChoice;
     return [
-      row('lens', 'Lens', 'profiles and traced edges will hang here', 'untouched', false),
+      row(
+        'lens',
+        'Lens',
+        camera.flat
+          ? 'a sheet has none'
+          : `${focal35FromPx(focalPxOfCorrection(correction), picture).toFixed(1)} mm, ${FOCAL_FROM[camera.focalFrom]}${bent ? ', straightened' : ''}`,
+        bent || camera.focalFrom === 'typed' || camera.centreFrom !== 'middle'
+          ? 'set'
+          : camera.focalFrom === 'assumed'
+            ? 'attention'
+            : 'untouched',
+      ),
       row('references', 'References', counted.join(', ') || 'no line yet', counted.length > 0 ? 'set' : 'untouched'),
       row(
         'stance',
@@ -83,16 +115,25 @@ export class PlumbString {
     ];
   });
 
-  /** How the last stretch hangs: by what the lines are still off, magnified; by the line being drawn while one is. */
+  /**
+   * How the last stretch hangs: as the vertical in the middle of the crop does, magnified; by the line being drawn while one is. What is
+   * held back on purpose is said as such.
+   */
   protected readonly bob = computed(() => {
     const draft = this.model.draft();
-    const off = draft ? draft.angleDeg : (this.model.readings()?.middleOffDeg ?? null);
-    const figure = bobFigure(off ?? 0);
-    const still = Math.abs(off ?? 0) < 0.005;
+    const readings = this.model.readings();
+    const off = readings?.middleOffDeg ?? null;
+    const held = readings?.heldBackDeg ?? 0;
+    const byPanel = this.model.correction()?.stance.from === 'panel';
+    const side = (deg: number): string => `${degreesText(deg)} ${deg > 0 ? 'left' : 'right'}`;
+    if (draft) return { ...bobFigure(draft.angleDeg), label: 'this line', value: side(draft.angleDeg) };
+    const figure = bobFigure((off ?? 0) + held);
+    if (Math.abs(off ?? 0) >= TRUE_DEG) return { ...figure, label: 'the lines lean', value: side(off ?? 0) };
+    if (Math.abs(held) >= TRUE_DEG) return { ...figure, label: 'held back', value: side(held) };
     return {
       ...figure,
-      label: off === null ? 'no line yet' : draft ? 'this line' : still ? 'all lines' : 'the lines lean',
-      value: off === null ? '' : still ? 'true' : `${degreesText(off)} ${off > 0 ? 'left' : 'right'}`,
+      label: off !== null ? 'all lines' : byPanel ? 'by the panel' : 'no line yet',
+      value: off !== null ? 'true' : byPanel ? 'square' : '',
     };
   });
 

@@ -1,0 +1,70 @@
+import type { BenchModel } from '../bench-model';
+import { cropIntent } from './drag-crop';
+import type { PointerFacts } from './gesture';
+import type { Target } from './target-at';
+
+/** The pointer's shape, and what a press would do, in words. */
+export type Intent = readonly [shape: string, hint: string];
+
+const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
+  guide: 'Drag the guide; drag it off the stage to remove it.',
+  corner: 'Drag to move this corner; arrow keys nudge it afterwards.',
+  end: 'Drag to move this end; arrow keys nudge it afterwards.',
+  line: 'Drag to move the whole line.',
+  measure: 'Drag to move this end of the measuring line.',
+  margin: 'Drag the margin outwards or inwards; the crop follows.',
+};
+const CORNER_HINTS = [
+  'Click the corners of a rectangle, or drag its diagonal.',
+  'Three more corners.',
+  'Two more corners.',
+  'The last corner.',
+];
+const EDGE_HINTS = [
+  'Draw a line anywhere along each of the four sides, in any order.',
+  'Three more sides.',
+  'Two more sides.',
+  'The last side.',
+];
+
+/** Over something that can be taken hold of; null over nothing. */
+export function targetIntent(target: Target | null): Intent | null {
+  if (!target) return null;
+  const across =
+    (target.kind === 'guide' && target.axis === 'x') || (target.kind === 'margin' && (target.side === 'left' || target.side === 'right'));
+  const shape = target.kind === 'guide' || target.kind === 'margin' ? (across ? 'ew-resize' : 'ns-resize') : 'move';
+  return [shape, TARGET_HINTS[target.kind]];
+}
+
+export const pullIntent = (overHandle: boolean): Intent =>
+  overHandle
+    ? ['move', 'Pull; with Shift the other side goes along.']
+    : ['grab', 'Pull the corners or sides by eye. Drag elsewhere to move the picture.'];
+
+/** With a drawing tool in the hand; null without. */
+export function toolIntent(model: BenchModel): Intent | null {
+  switch (model.tool()) {
+    case 'panel':
+      return ['crosshair', CORNER_HINTS[model.corners().length] ?? ''];
+    case 'edges':
+      return ['crosshair', EDGE_HINTS[model.edges().length] ?? ''];
+    case 'measure':
+      return ['crosshair', 'Drag between two points of the panel’s plane, or click both.'];
+    case 'pen':
+      return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
+    case 'pull':
+    case 'none':
+      return null;
+  }
+}
+
+export function cropOrPanIntent(model: BenchModel, pointer: PointerFacts): Intent {
+  const view = model.view();
+  const shown = model.shown();
+  if (model.knot() !== 'crop' || !view || !shown || model.showsOriginal()) return ['grab', 'Drag to move the picture. Wheel zooms.'];
+  const intent = cropIntent(view, shown.warp.crop, pointer);
+  if (intent.kind === 'turn') return ['alias', 'Drag to turn the picture.'];
+  if (intent.kind === 'fresh') return ['crosshair', 'Drag a fresh crop.'];
+  if (intent.part === 'inside') return ['move', 'Drag to move the crop.'];
+  return [`${intent.part}-resize`, 'Drag to change the crop. Shift keeps the proportions, Alt goes from the centre.'];
+}

@@ -1,0 +1,221 @@
+import { computed, inject, Injectable } from '@angular/core';
+import {
+  closedPath,
+  cornersOnPlane,
+  cropHandles,
+  croppedPanel,
+  degreesText,
+  distanceMm,
+  draftMark,
+  gridLines,
+  guideLines,
+  kindNames,
+  lengthText,
+  lineAngleInWords,
+  lineMarks,
+  marginHandles,
+  midpoint,
+  panelBox,
+  panelMarks,
+  planeScale,
+  planeToScreen,
+  pullHandles,
+  rulerTicks,
+  screenRect,
+  toPlane,
+  withMargins,
+  type LineMark,
+  type Point,
+  type Rect,
+} from '@able-plumb/core';
+import { BenchModel } from '../bench-model';
+import type { MeasureMark } from './target-at';
+
+/** Everything that is drawn over the picture, in screen px, as it follows from what the bench shows. */
+@Injectable()
+export class StageMarks {
+  private readonly model = inject(BenchModel);
+
+  /** What every mark needs; null while there is nothing to draw on. */
+  private readonly ground = computed(() => {
+    const view = this.model.view();
+    const warp = this.model.stageWarp();
+    const correction = this.model.stageCorrection();
+    return view && warp && correction ? { view, warp, correction } : null;
+  });
+
+  readonly overlay = computed(() => {
+    const ground = this.ground();
+    if (!ground) return null;
+    const { view, warp, correction } = ground;
+    const shown = this.model.shown();
+    const crop = this.model.showsOriginal() || !shown ? null : shown.warp.crop;
+    return {
+      outline: closedPath(view, warp.outline),
+      crop: crop && screenRect(view, crop),
+      outside: crop && `M0 0H${view.stage.width}V${view.stage.height}H0Z${rectPath(screenRect(view, crop))}`,
+      empty: crop && correction.crop.edges !== 'clear' ? `${rectPath(screenRect(view, crop))}${closedPath(view, warp.outline)}` : null,
+      handles: crop ? cropHandles(crop).map(({ part, at }) => ({ part, at: planeToScreen(view, at) })) : [],
+      cropSize: shown && `${shown.warp.outputSize.width} × ${shown.warp.outputSize.height} px`,
+    };
+  });
+
+  readonly lines = computed<readonly LineMark[]>(() => {
+    const ground = this.ground();
+    const references = this.model.correction()?.references;
+    if (!ground || !references || !this.model.marks()) return [];
+    const disagreeing = new Set(
+      this.model
+        .readings()
+        ?.references.filter((r) => r.disagrees)
+        .map((r) => r.id),
+    );
+    return lineMarks(ground.view, ground.warp, references, this.model.selectedId(), disagreeing);
+  });
+
+  readonly panels = computed(() => {
+    const ground = this.ground();
+    const panels = this.model.correction()?.panels;
+    return ground && panels && this.model.marks() ? panelMarks(ground.view, ground.warp, { ...ground.correction, panels }) : [];
+  });
+
+  /** Corners of the panel being marked. */
+  readonly corners = computed<readonly Point[]>(() =>
+    this.model
+      .corners()
+      .map((p) => this.onScreen(p))
+      .filter((p) => p !== null),
+  );
+
+  /** Edges of the panel being marked. */
+  readonly edges = computed(() =>
+    this.model.edges().flatMap(([p, q]) => {
+      const [a, b] = [this.onScreen(p), this.onScreen(q)];
+      return a && b ? [{ a, b }] : [];
+    }),
+  );
+
+  readonly measures = computed<readonly MeasureMark[]>(() => {
+    const measures = this.model.correction()?.measures ?? [];
+    if (measures.length === 0 || !this.model.marks()) return [];
+    const readings = this.model.readings()?.measures ?? [];
+    return measures.flatMap((m, i) => {
+      const [a, b] = [this.onScreen(m.a), this.onScreen(m.b)];
+      return a && b ? [{ id: m.id, a, b, middle: midpoint(a, b), text: readings[i]?.text ?? 'no scale' }] : [];
+    });
+  });
+
+  /** The panel's margins while the crop goes round it: their box, and where each side is taken hold of. */
+  readonly margins = computed(() => {
+    const view = this.model.view();
+    const shown = this.model.shown();
+    const knot = this.model.knot();
+    if (!view || !shown || this.model.showsOriginal() || knot !== 'references' || !this.model.marks()) return null;
+    const { correction, warp } = shown;
+    const panel = this.model.aroundPanel() ? croppedPanel(correction) : null;
+    const box = panel && panelBox(correction, warp, panel);
+    if (!panel || !box) return null;
+    const rect = withMargins(box, panel.margins);
+    return {
+      rect: screenRect(view, rect),
+      handles: marginHandles(rect).map(({ side, at }) => ({ side, at: planeToScreen(view, at) })),
+    };
+  });
+
+  readonly guides = computed(() => {
+    const view = this.model.view();
+    const correction = this.model.correction();
+    return view && correction && this.model.marks() && !this.model.showsOriginal() ? guideLines(view, correction.guides) : [];
+  });
+
+  readonly grid = computed(() => {
+    const view = this.model.view();
+    const shown = this.model.shown();
+    const percent = this.model.grid();
+    return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
+  });
+
+  /** Handles of the corner pull: on the plane and on the screen. */
+  readonly pull = computed(() => {
+    const ground = this.ground();
+    if (!ground || this.model.tool() !== 'pull' || this.model.showsOriginal()) return null;
+    const corners = cornersOnPlane(ground.warp, ground.correction);
+    if (!corners) return null;
+    const onPlane = pullHandles(corners);
+    return { corners, onPlane, handles: onPlane.map((h) => ({ ...h, at: planeToScreen(ground.view, h.at) })) };
+  });
+
+  readonly draft = computed(() => {
+    const ground = this.ground();
+    const draft = this.model.draft();
+    if (!ground || !draft) return null;
+    const tool = this.model.tool();
+    const kind = tool === 'pen' ? draft.kind : draft.kind === 'plumb' ? 'plumb' : 'level';
+    const mark = draftMark(ground.view, ground.warp, { ...draft, kind }, this.nextNumber());
+    return mark && { mark, ...this.draftWords() };
+  });
+
+  /** Where the pen asks for the kind of a line, and the kinds it may be. */
+  readonly question = computed(() => {
+    const id = this.model.asks();
+    const line = this.lines().find((l) => l.id === id);
+    const correction = this.model.correction();
+    if (!line || !correction) return null;
+    const names = kindNames(correction.camera.flat ? 'sheet' : correction.stance.front);
+    return {
+      id: line.id,
+      at: line.middle,
+      kinds: (['plumb', 'level', 'return'] as const).map((kind) => ({ kind, name: names[kind], chosen: kind === line.kind })),
+    };
+  });
+
+  private nextNumber(): number {
+    const correction = this.model.correction();
+    switch (this.model.tool()) {
+      case 'edges':
+        return this.model.edges().length + 1;
+      case 'measure':
+        return (correction?.measures.length ?? 0) + 1;
+      default:
+        return (correction?.references.length ?? 0) + 1;
+    }
+  }
+
+  private draftWords(): { readonly words: string; readonly length: string } {
+    const draft = this.model.draft();
+    const shown = this.model.shown();
+    if (!draft || !shown) return { words: '', length: '' };
+    const length = `${Math.round(draft.lengthPx)} px`;
+    const { stance, camera } = shown.correction;
+    switch (this.model.tool()) {
+      case 'edges':
+        return { words: `panel edge ${this.nextNumber()} of 4, ${degreesText(draft.angleDeg)}`, length };
+      case 'measure': {
+        const scale = planeScale(shown.correction, shown.warp);
+        const mm = scale && distanceMm(shown.warp, scale, draft);
+        return scale && mm !== null ? { words: lengthText(mm, scale), length } : { words: 'no scale yet', length };
+      }
+      default: {
+        const names = kindNames(camera.flat ? 'sheet' : stance.front);
+        return { words: `${names[draft.kind].toLowerCase()} ${lineAngleInWords(draft.kind, draft.angleDeg)}`, length };
+      }
+    }
+  }
+
+  /** Rulers count the turned picture's pixels from its top left corner. */
+  readonly rulers = computed(() => {
+    const ground = this.ground();
+    if (!ground) return null;
+    const { view, warp } = ground;
+    return { x: rulerTicks(view, 'x', -warp.turnedSize.width / 2), y: rulerTicks(view, 'y', -warp.turnedSize.height / 2, 60) };
+  });
+
+  /** A picture point on the screen; null without an image there. */
+  private onScreen(p: Point): Point | null {
+    const ground = this.ground();
+    const at = ground && toPlane(ground.warp, p);
+    return ground && at && planeToScreen(ground.view, at);
+  }
+}
+
+const rectPath = ({ x, y, width, height }: Rect): string => `M${x} ${y}h${width}v${height}h${-width}Z`;
