@@ -1,50 +1,19 @@
 import sharp from 'sharp';
-import { demoPicture, demoTruth, expect, exportFile, onScreen, openKnot, openPicture, test, type Truth } from './support';
-import type { Page } from '@playwright/test';
+import {
+  demoPicture,
+  demoTruth,
+  documentOf,
+  drawEdges,
+  expect,
+  exportFile,
+  leansInFile,
+  onScreen,
+  openKnot,
+  openPicture,
+  test,
+} from './support';
 
 type P = readonly [number, number];
-
-/** Draws known edges on the original, two screen pixels off them: the magnet settles them. Shift draws over rings that are there. */
-async function drawEdges(page: Page, truth: Truth, names: readonly string[]): Promise<void> {
-  await page.getByRole('radio', { name: 'original' }).click();
-  for (const name of names) {
-    const edge = truth.edges.find((e) => e.name === name)!;
-    const at = await onScreen(page, truth.width);
-    const rows = await page.locator('ap-references-knot tbody tr').count();
-    await page.keyboard.down('Shift');
-    const off = ([x, y]: P): P => [x + 2, y + 2];
-    await page.mouse.move(...off(at(edge.a)));
-    await page.mouse.down();
-    await page.mouse.move(...off(at(edge.b)), { steps: 4 });
-    await page.mouse.up();
-    await page.keyboard.up('Shift');
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(rows + 1);
-  }
-  await page.getByRole('radio', { name: 'result' }).click();
-}
-
-/** The correction that the bench holds, from the shelf. */
-async function documentOf(page: Page): Promise<Record<string, unknown>> {
-  await expect(page.locator('.saved')).toHaveText('saved');
-  await page.waitForTimeout(400);
-  return page.evaluate(async () => {
-    const open = indexedDB.open('able-plumb');
-    await new Promise((resolve) => (open.onsuccess = resolve));
-    const request = open.result.transaction('histories').objectStore('histories').getAll();
-    await new Promise((resolve) => (request.onsuccess = resolve));
-    return (request.result[0] as { present: Record<string, unknown> }).present;
-  });
-}
-
-/** Leans of known plumb edges in the exported file, by mapping their ends with the document that made it. */
-async function leansInFile(page: Page, truth: Truth, file: Buffer): Promise<readonly number[]> {
-  const { composeWarp, leanDeg, parseCorrection } = await import('@able-plumb/core');
-  const correction = parseCorrection(await documentOf(page));
-  const warp = composeWarp(correction, correction.picture);
-  const meta = await sharp(file).metadata();
-  expect([meta.width, meta.height]).toEqual([warp.outputSize.width, warp.outputSize.height]);
-  return truth.edges.filter((e) => e.kind === 'plumb').map((e) => leanDeg(warp.toOutput(...(e.a as P))!, warp.toOutput(...(e.b as P))!));
-}
 
 test('bring the water tower plumb with two lines', async ({ page }) => {
   const truth = demoTruth('water-tower');
@@ -123,7 +92,9 @@ test('square the name plate by its corners: the ratio is computed, or the size t
   // pointing to a screen pixel is five of the picture's here
   expect(Math.abs(first.width! / first.height! / (1200 / 450) - 1)).toBeLessThan(0.03);
   await openKnot(page, 'References');
+  await knot.getByLabel('Shape of panel 1').selectOption('size');
   await knot.getByLabel('Width of panel 1').fill('1200');
+  await knot.getByLabel('Width of panel 1').press('Enter');
   await knot.getByLabel('Height of panel 1').fill('450');
   await knot.getByLabel('Height of panel 1').press('Enter');
   await expect(knot.locator('.panel-head')).toContainText('2.6667 : 1, typed');

@@ -172,3 +172,45 @@ export async function stripSlopeDeg(file: Buffer, left: P, right: P, rows: P): P
   const rise = best + (c0 - c2) / (2 * (c0 - 2 * c1 + c2));
   return (Math.atan(rise / (((right[0] + right[1] - left[0] - left[1]) / 2) * width)) * 180) / Math.PI;
 }
+
+/** Draws known edges on the original, two screen pixels off them: the magnet settles them. Shift draws over rings that are there. */
+export async function drawEdges(page: Page, truth: Truth, names: readonly string[]): Promise<void> {
+  await page.getByRole('radio', { name: 'original' }).click();
+  for (const name of names) {
+    const edge = truth.edges.find((e) => e.name === name)!;
+    const at = await onScreen(page, truth.width);
+    const rows = await page.locator('ap-references-knot tbody tr').count();
+    await page.keyboard.down('Shift');
+    const off = ([x, y]: P): P => [x + 2, y + 2];
+    await page.mouse.move(...off(at(edge.a)));
+    await page.mouse.down();
+    await page.mouse.move(...off(at(edge.b)), { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.up('Shift');
+    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(rows + 1);
+  }
+  await page.getByRole('radio', { name: 'result' }).click();
+}
+
+/** The correction that the bench holds, from the shelf. */
+export async function documentOf(page: Page): Promise<Record<string, unknown>> {
+  await expect(page.locator('.saved')).toHaveText('saved');
+  await page.waitForTimeout(400);
+  return page.evaluate(async () => {
+    const open = indexedDB.open('able-plumb');
+    await new Promise((resolve) => (open.onsuccess = resolve));
+    const request = open.result.transaction('histories').objectStore('histories').getAll();
+    await new Promise((resolve) => (request.onsuccess = resolve));
+    return (request.result[0] as { present: Record<string, unknown> }).present;
+  });
+}
+
+/** Leans of known plumb edges in the exported file, by mapping their ends with the document that made it. */
+export async function leansInFile(page: Page, truth: Truth, file: Buffer): Promise<readonly number[]> {
+  const { composeWarp, leanDeg, parseCorrection } = await import('@able-plumb/core');
+  const correction = parseCorrection(await documentOf(page));
+  const warp = composeWarp(correction, correction.picture);
+  const meta = await sharp(file).metadata();
+  expect([meta.width, meta.height]).toEqual([warp.outputSize.width, warp.outputSize.height]);
+  return truth.edges.filter((e) => e.kind === 'plumb').map((e) => leanDeg(warp.toOutput(...(e.a as P))!, warp.toOutput(...(e.b as P))!));
+}

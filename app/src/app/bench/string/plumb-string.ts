@@ -24,8 +24,8 @@ const FOCAL_FROM: Readonly<Record<Correction['camera']['focalFrom'], string>> = 
   assumed: 'assumed',
 };
 
-/** Leans below this are not worth a word, degrees. */
-const TRUE_DEG = 0.005;
+/** Leans below this count as true, degrees, as in the verdict. */
+const TRUE_DEG = 0.05;
 
 interface KnotRow {
   readonly knot: Knot;
