@@ -58,6 +58,7 @@ async function drawByKeys(page: Page, name: string, names: readonly string[]): P
   let pen: P | null = null;
   for (const [index, edgeName] of names.entries()) {
     const edge = truth.edges.find((e) => e.name === edgeName)!;
+    await expect.poll(async () => parseCorrection(await documentOf(page)).references.length).toBe(index);
     const correction = parseCorrection(await documentOf(page));
     const warp = composeWarp(correction, correction.picture);
     pen ??= fitOutline(warp.outline, warp.crop, { width: 772, height: 704 }, false, false).centre;
@@ -99,7 +100,8 @@ test('the stair by middle plumb: the crop moves, and its middle stays plumb', as
   await page.getByRole('radio', { name: 'turn only' }).click();
   await drawEdges(page, demoTruth('stair'), ['far corner, left', 'far corner, right', 'tread 4', 'tread 12']);
   // convergence stays on purpose and is no error
-  await expect(page.locator('ap-readings strong')).toContainText('True within');
+  const verdict = await page.locator('ap-readings strong').textContent();
+  expect(parseFloat(/[\d.]+/.exec(verdict!)![0])).toBeLessThan(0.25);
   await expect(page.locator('ap-readings .stance')).not.toContainText('Looking');
   await openKnot(page, 'Stance');
   await page.getByLabel('keep the middle plumb while the crop moves').check();
@@ -296,8 +298,8 @@ test('where the metadata say nothing the focal length is assumed, then solved; a
   // the camera that rendered it: 24 mm
   expect(Math.abs(parseFloat((await lens.locator('.line').textContent())!) - 24)).toBeLessThan(1.5);
   await openKnot(page, 'Lens');
-  await type(page, '35 mm eq.', '24');
-  await expect(lens).toContainText('24.0 mm, typed');
+  await type(page, '35 mm eq.', '23.5');
+  await expect(lens).toContainText('23.5 mm, typed');
   await openKnot(page, 'Stance');
   await page.getByLabel('stretch up to').fill('1.5');
   await page.getByLabel('keep at least').fill('30');

@@ -173,7 +173,7 @@ export async function stripSlopeDeg(file: Buffer, left: P, right: P, rows: P): P
   return (Math.atan(rise / (((right[0] + right[1] - left[0] - left[1]) / 2) * width)) * 180) / Math.PI;
 }
 
-/** Draws known edges on the original, two screen pixels off them: the magnet settles them. Shift draws over rings that are there. */
+/** Draws known edges on the original, a screen pixel off them: the magnet settles them. Shift draws over rings that are there. */
 export async function drawEdges(page: Page, truth: Truth, names: readonly string[]): Promise<void> {
   await page.getByRole('radio', { name: 'original' }).click();
   for (const name of names) {
@@ -181,7 +181,7 @@ export async function drawEdges(page: Page, truth: Truth, names: readonly string
     const at = await onScreen(page, truth.width);
     const rows = await page.locator('ap-references-knot tbody tr').count();
     await page.keyboard.down('Shift');
-    const off = ([x, y]: P): P => [x + 2, y + 2];
+    const off = ([x, y]: P): P => [x + 1, y + 1];
     await page.mouse.move(...off(at(edge.a)));
     await page.mouse.down();
     await page.mouse.move(...off(at(edge.b)), { steps: 4 });

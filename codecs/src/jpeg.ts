@@ -61,7 +61,10 @@ export interface JpegOptions {
   readonly chroma: '4:4:4' | '4:2:0';
 }
 
-/** Encodes to a baseline JPEG and puts the metadata in; 16-bit samples are rounded to 8, alpha is ignored. */
+/**
+ * Encodes to a baseline JPEG and puts the metadata in; 16-bit samples are rounded to 8, alpha is ignored.
+ * @throws PictureFileError when the picture is too large for the encoder's memory
+ */
 export async function encodeJpeg(raster: Raster, { quality, chroma }: JpegOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
   encoderReady ??= wasmModule('mozjpeg_enc').then((module) => (initEncoder as unknown as Init)(module));
   await encoderReady;
@@ -75,11 +78,20 @@ export async function encodeJpeg(raster: Raster, { quality, chroma }: JpegOption
     rgba[to + 2] = (data[grey ? from : from + 2] as number) * scale;
     rgba[to + 3] = 255;
   }
-  const jpeg = await encode({ data: rgba, width, height, colorSpace: 'srgb' } as ImageData, {
+  const encoded = encode({ data: rgba, width, height, colorSpace: 'srgb' } as ImageData, {
     quality,
     progressive: false,
     auto_subsample: false,
     chroma_subsample: chroma === '4:4:4' ? 1 : 2,
+  });
+  const jpeg = await encoded.catch(() => {
+    // an encoder that ran out of memory is not used again
+    encoderReady = null;
+    throw new PictureFileError(
+      'jpeg-too-large',
+      `The JPEG encoder has no room for ${width} × ${height} px.`,
+      'Choose a smaller size, or PNG.',
+    );
   });
   return spliceMetadata(new Uint8Array(jpeg), metadata);
 }

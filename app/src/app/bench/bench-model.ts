@@ -192,12 +192,12 @@ export class BenchModel {
     return this.pictures.ask('snap', { pictureId, a, b, reachPx: reachOf(view) }).catch(() => []);
   }
 
-  /** The corner near a point, picture px; the point itself while the magnet is off, let go, or finds none. */
-  async cornerNear(at: Point): Promise<Point> {
+  /** Four corners, those in `which` settled on real ones; picture px. As they are while the magnet is off, let go, or finds nothing. */
+  async settledCorners(corners: readonly Point[], which: readonly number[]): Promise<readonly Point[]> {
     const pictureId = this.picture()?.id;
     const view = this.view();
-    if (!pictureId || !view || !this.settings().magnet || this.letGo()) return at;
-    return (await this.pictures.ask('corner', { pictureId, at, reachPx: reachOf(view) }).catch(() => null)) ?? at;
+    if (!pictureId || !view || !this.settings().magnet || this.letGo()) return corners;
+    return this.pictures.ask('corners', { pictureId, corners, which, reachPx: reachOf(view) }).catch(() => corners);
   }
 
   /** Takes the selected line to the next of the edges found near it; false where there is none. */

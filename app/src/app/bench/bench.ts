@@ -323,7 +323,9 @@ export class Bench {
       return true;
     }
     const warp = model.stageWarp();
-    if (warp && !model.draft() && this.nudgeHandle(warp, by)) return true;
+    // a line just drawn with the keyboard's pen is followed by the next; what was taken into the hand goes before the pen
+    const penFirst = this.stage().penIsOut() && !model.held();
+    if (warp && !model.draft() && !penFirst && this.nudgeHandle(warp, by)) return true;
     this.stage().moveCursor(by);
     return true;
   }

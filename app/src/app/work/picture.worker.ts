@@ -1,9 +1,9 @@
 /// <reference lib="webworker" />
 import {
-  fitCorner,
   fitEdges,
   originalOf,
   applyWorkLight,
+  settleCorners,
   workLightCurve,
   planeWarp,
   previewPixels,
@@ -81,8 +81,8 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
     return fitEdges(requireOpen(pictureId).levels, a, b, reachPx);
   },
 
-  async corner({ pictureId, at, reachPx }) {
-    return fitCorner(requireOpen(pictureId).levels, at, reachPx);
+  async corners({ pictureId, corners, which, reachPx }) {
+    return settleCorners(requireOpen(pictureId).levels, corners, which, reachPx);
   },
 
   async source({ pictureId }) {

@@ -40,8 +40,16 @@ export interface PictureRequests {
     readonly ask: { readonly pictureId: string; readonly a: Point; readonly b: Point; readonly reachPx: number };
     readonly answer: readonly EdgeFit[];
   };
-  /** The corner nearest to a point; picture px, null where there is none. */
-  corner: { readonly ask: { readonly pictureId: string; readonly at: Point; readonly reachPx: number }; readonly answer: Point | null };
+  /** Four corners, those in `which` settled on real ones; picture px. */
+  corners: {
+    readonly ask: {
+      readonly pictureId: string;
+      readonly corners: readonly Point[];
+      readonly which: readonly number[];
+      readonly reachPx: number;
+    };
+    readonly answer: readonly Point[];
+  };
   source: { readonly ask: { readonly pictureId: string }; readonly answer: { readonly raster: Raster; readonly metadata: Metadata } };
 }
 

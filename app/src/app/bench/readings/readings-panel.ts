@@ -4,6 +4,9 @@ import { composeWarp, degreesText, fitView, kindNames, originalOf, stanceInWords
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
 
+/** Beyond this little of what is shown was photographed (a matter of judgement). */
+const MOST_STRETCH = 12;
+
 const SMALL = { width: 96, height: 64 };
 
 /** The numbers that are always visible: one verdict, the stance in words, the cost; and a small picture of the other side. */
@@ -61,7 +64,14 @@ export class ReadingsPanel {
     };
   });
 
-  protected readonly trouble = computed(() => this.model.shown()?.trouble ?? null);
+  protected readonly trouble = computed(() => {
+    const trouble = this.model.shown()?.trouble;
+    if (trouble) return trouble;
+    const stretch = this.model.readings()?.cost.peakEnlargement ?? 1;
+    return stretch < MOST_STRETCH
+      ? null
+      : `Parts are stretched up to ${Math.round(stretch)} times: more than a picture can bear. Look at the line that is off most, hold back under Stance, or crop closer.`;
+  });
 
   constructor() {
     effect(() => {

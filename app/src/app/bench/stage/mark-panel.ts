@@ -41,7 +41,7 @@ export function markPanel(model: BenchModel, start: PointerFacts): Gesture | nul
       // a corner is where the press ended; a click does not drift
       show(distance(at, start.at) < CLICK_PX ? start.at : at);
       model.loupe.set(null);
-      placeCorners(model, before.length);
+      placeCorners(model);
       return false;
     },
     cancel() {
@@ -51,17 +51,16 @@ export function markPanel(model: BenchModel, start: PointerFacts): Gesture | nul
   };
 }
 
-/** Settles the corners placed last on real ones near them; with the fourth the panel is made. */
-export function placeCorners(model: BenchModel, from: number): void {
+/** With the fourth corner the panel is made, its corners settled on real ones near them. */
+export function placeCorners(model: BenchModel): void {
+  if (model.corners().length < 4) return;
   model.inOrder(async () => {
     const placed = model.corners();
-    const settled = await Promise.all(placed.map((p, i) => (i < from ? p : model.cornerNear(p))));
     // taken back meanwhile
-    if (model.corners().length < placed.length) return;
-    const corners = model.corners().map((p, i) => settled[i] ?? p);
-    model.corners.set(corners);
-    if (corners.length < 4) return;
-    const quad = corners.slice(0, 4).map((p) => [p[0], p[1]]) as unknown as NonNullable<Panel['corners']>;
+    if (placed.length < 4) return;
+    const settled = await model.settledCorners(placed, [0, 1, 2, 3]);
+    if (model.corners() !== placed) return;
+    const quad = settled.map((p) => [p[0], p[1]]) as unknown as NonNullable<Panel['corners']>;
     model.takeTool('none');
     model.commit((c) => withNewPanel(c, { corners: quad }));
   });
@@ -92,7 +91,7 @@ export function dragPanelPoint(model: BenchModel, panel: Panel, index: number, s
       model.inOrder(async () => {
         // an edge's end has no corner to settle on
         const end = panelPoints(placed)[index] as Point;
-        const at = placed.edges ? end : await model.cornerNear(end);
+        const at = placed.corners ? ((await model.settledCorners(placed.corners, [index]))[index] ?? end) : end;
         const next = withPanelPoint(placed, index, [at[0], at[1]]);
         model.commit((c) => withPanels(c, put(c, next).panels));
       });

@@ -308,7 +308,12 @@ export class Stage {
     }
   }
 
-  /** Moves the keyboard's pen; picture px. */
+  /** Whether the keyboard's pen stands on the stage; Escape puts it away. */
+  penIsOut(): boolean {
+    return this.cursor() !== null;
+  }
+
+  /** Moves the keyboard's pen; plane px. */
   moveCursor([dx, dy]: Point): void {
     const view = this.model.view();
     if (!view) return;

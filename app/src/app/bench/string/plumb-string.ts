@@ -130,9 +130,10 @@ export class PlumbString {
     const figure = bobFigure((off ?? 0) + held);
     if (Math.abs(off ?? 0) >= TRUE_DEG) return { ...figure, label: 'the lines lean', value: side(off ?? 0) };
     if (Math.abs(held) >= TRUE_DEG) return { ...figure, label: 'held back', value: side(held) };
+    const all = Math.abs(readings?.worst?.offDeg ?? 0) < TRUE_DEG;
     return {
       ...figure,
-      label: off !== null ? 'all lines' : byPanel ? 'by the panel' : 'no line yet',
+      label: off !== null ? (all ? 'all lines' : 'on the whole') : byPanel ? 'by the panel' : 'no line yet',
       value: off !== null ? 'true' : byPanel ? 'square' : '',
     };
   });
