@@ -1,9 +1,23 @@
 /* Speed and accuracy, measured in one run; writes bench/results.json. */
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { composeWarp, newCorrection, previewPixels, resampleRows, withRollAdjust, type FilterName, type Raster } from '@able-plumb/core';
+import {
+  composeWarp,
+  newCorrection,
+  newReference,
+  parseCorrection,
+  previewPixels,
+  resampleRows,
+  solveCorrection,
+  withReferences,
+  withRollAdjust,
+  type FilterName,
+  type Point,
+  type Raster,
+} from '@able-plumb/core';
+import { previewFrames } from './preview-frames';
 
 const ROWS = 256;
 const REPEATS = 5;
@@ -55,8 +69,33 @@ rows['draft of one stage (772 x 704), ms'] = timed(
 );
 rows['composing one warp with its trim, ms'] = timed(() => void composeWarp(correction, size));
 
-for (const [name, value] of Object.entries(rows)) process.stdout.write(`${value.toFixed(2).padStart(10)}  ${name}\n`);
+/* Solving: the pump hall's known edges, twice over with half a pixel of pointing error, twenty lines. */
 const here = dirname(fileURLToPath(import.meta.url));
+const root = join(here, '../..');
+const truth = JSON.parse(readFileSync(join(root, 'demo/job/pump-hall-front.truth.json'), 'utf8')) as {
+  readonly edges: readonly { readonly a: Point; readonly b: Point }[];
+};
+const hall = newCorrection({ name: 'hall', ...size, focal35: 20 });
+let noise = 5;
+const off = (p: Point): Point => {
+  const next = (): number => ((noise = (noise * 1103515245 + 12345) & 0x7fffffff) / 0x7fffffff - 0.5) * 1.7;
+  return [p[0] + next(), p[1] + next()];
+};
+const lines = Array.from({ length: 20 }, (_, i) => truth.edges[i % truth.edges.length] as (typeof truth.edges)[number]);
+const drawn = lines.reduce((c, { a, b }) => withReferences(c, [...c.references, newReference(c, off(a), off(b))]), hall);
+rows['solving twenty lines, focal length known, ms'] = timed(() => void solveCorrection(drawn, size));
+const unknown = parseCorrection({ ...drawn, camera: { ...drawn.camera, focalFrom: 'references' } });
+rows['solving twenty lines and the focal length, ms'] = timed(() => void solveCorrection(unknown, size));
+
+/* A slider dragged on the bench. */
+const frames = await previewFrames(root);
+for (const [megapixels, { medianMs, p95Ms, longestTaskMs }] of Object.entries(frames)) {
+  rows[`slider to picture at 1280 x 800, ${megapixels} megapixels, median ms`] = medianMs;
+  rows[`slider to picture at 1280 x 800, ${megapixels} megapixels, 95th percentile ms`] = p95Ms;
+  rows[`longest task of the page meanwhile, ${megapixels} megapixels, ms (0: none over 50)`] = longestTaskMs;
+}
+
+for (const [name, value] of Object.entries(rows)) process.stdout.write(`${value.toFixed(2).padStart(10)}  ${name}\n`);
 writeFileSync(
   join(here, '../results.json'),
   `${JSON.stringify({ date: new Date().toISOString().slice(0, 10), machine: `${cpus().length} x ${cpus()[0]?.model ?? 'unknown'}, Node.js ${process.versions.node}`, rows }, null, 1)}\n`,

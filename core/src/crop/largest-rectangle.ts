@@ -1,6 +1,7 @@
 import { linearProgram, type HalfSpace } from '../linear/linear-program';
 import { boundsOf, isInside } from '../picture/polygon';
-import { rectAround, rectCentre, type Point, type Rect } from '../picture/point';
+import { largestOnGrid } from './largest-on-grid';
+import { distance, rectAround, rectCentre, type Point, type Rect } from '../picture/point';
 
 /** What a trim must satisfy beside staying inside the outline. */
 export interface TrimConstraints {
@@ -12,28 +13,70 @@ export interface TrimConstraints {
   readonly contain?: readonly Rect[] | undefined;
 }
 
-const CELLS = 256;
 const TOLERANCE_PX = 0.01;
 const CENTRING_ROUNDS = 8;
 /** Kept between the rectangle and the outline: arithmetic noise, far below anything visible. */
 const CLEARANCE_PX = 1e-7;
 
 /**
- * Largest axis-parallel rectangle inside a closed polygon, which need not be convex. A grid of cells finds a start, then a sequence of
- * linear programs moves the sides against the outline's segments until nothing gains more than 0.01 px.
+ * Largest axis-parallel rectangle inside a closed polygon, which need not be convex. In a convex one of given proportions it is one
+ * linear program. Else a start is found (by that program, or by a grid of cells), then a sequence of linear programs moves the sides
+ * against the outline's segments until nothing gains more than 0.01 px.
  *
  * @param outline closed polygon on the plane, px
  * @returns null when the constraints leave no rectangle
  */
 export function largestRectangle(outline: readonly Point[], constraints: TrimConstraints = {}): Rect | null {
   if (outline.length < 3) return null;
-  const starts = startsFor(outline, constraints);
+  const { ratio, centre, contain = [] } = constraints;
+  const convex = !centre && isConvex(outline);
+  const exact = convex && ratio ? insideConvex(outline, ratio, contain) : null;
+  if (exact) return exact;
+  const speck = convex && contain.length === 0 ? insideConvex(outline, 1, []) : null;
+  const starts = speck ? [speck] : startsFor(outline, constraints);
   let best: Rect | null = null;
   for (const start of starts) {
     const refined = refine(outline, start, constraints);
     if (refined && (!best || refined.width * refined.height > best.width * best.height)) best = refined;
   }
   return best;
+}
+
+/** Whether a closed polygon never turns back, whichever way it runs round. */
+function isConvex(outline: readonly Point[]): boolean {
+  let way = 0;
+  for (let i = 0; i < outline.length; i += 1) {
+    const [a, b, c] = [0, 1, 2].map((k) => outline[(i + k) % outline.length] as Point) as [Point, Point, Point];
+    const [ux, uy, vx, vy] = [b[0] - a[0], b[1] - a[1], c[0] - b[0], c[1] - b[1]];
+    const turn = ux * vy - uy * vx;
+    if (Math.abs(turn) <= 1e-9 * (Math.hypot(ux, uy) * Math.hypot(vx, vy))) continue;
+    if (way !== 0 && Math.sign(turn) !== way) return false;
+    way = Math.sign(turn);
+  }
+  return way !== 0;
+}
+
+/** The largest rectangle of proportions `ratio` in a convex polygon, of several the one nearest to the plane's origin. */
+function insideConvex(outline: readonly Point[], ratio: number, contain: readonly Rect[]): Rect | null {
+  const bounds = boundsOf(outline);
+  const inner: Point = [0, 1].map((k) => outline.reduce((sum, p) => sum + (p[k] as number), 0) / outline.length) as unknown as Point;
+  const half = [
+    ...fixedConstraints(contain),
+    ...segmentsOf(outline)
+      .filter(([a, b]) => distance(a, b) > 1e-9)
+      .map((segment) => keptInside(segment, inner)),
+  ];
+  const span = Math.max(bounds.width, bounds.height);
+  const rect = step(rectAround(inner, ratio, 1), half, 2 * span, ratio, undefined);
+  if (!rect) return null;
+  const place = centred(outline, rect, rect.height / 2 - CLEARANCE_PX, half, ratio);
+  return isClear(outline, place) && containsAll(place, contain) ? place : null;
+}
+
+/** The half-space of rectangles on the same side of a segment's line as `from`. Variables: left, top, right, bottom. */
+function keptInside(segment: Segment, from: Point): HalfSpace {
+  const [nx, ny, c] = normalAway(segment, from);
+  return { normal: [nx > 0 ? 0 : nx, ny > 0 ? 0 : ny, nx > 0 ? nx : 0, ny > 0 ? ny : 0], limit: c - CLEARANCE_PX };
 }
 
 /** Whether no segment of the outline enters the open rectangle, and the rectangle's centre lies inside. */
@@ -144,10 +187,8 @@ function nearby(segments: readonly Segment[], rect: Rect, reach: number): HalfSp
       case 3:
         bottom = Math.min(bottom, a[1], b[1]);
         break;
-      default: {
-        const [nx, ny, c] = normalAway(segment, rectCentre(rect));
-        half.push({ normal: [nx > 0 ? 0 : nx, ny > 0 ? 0 : ny, nx > 0 ? nx : 0, ny > 0 ? ny : 0], limit: c - CLEARANCE_PX });
-      }
+      default:
+        half.push(keptInside(segment, rectCentre(rect)));
     }
   }
   if (Number.isFinite(left)) half.push({ normal: [-1, 0, 0, 0], limit: -left - CLEARANCE_PX });
@@ -271,104 +312,10 @@ function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: T
     }
     return starts.length > 3 ? [starts[0] as Rect, starts[starts.length >> 1] as Rect, starts[starts.length - 1] as Rect] : starts;
   }
-  return gridStart(outline, ratio);
-}
-
-/** Largest rectangle of cells that no segment touches, by the histogram stack; or the largest square of cells scaled by `ratio`. */
-function gridStart(outline: readonly Point[], ratio: number | undefined): Rect[] {
-  const bounds = boundsOf(outline);
-  let [cw, ch] = [bounds.width / CELLS, bounds.height / CELLS];
-  if (ratio) {
-    ch = Math.max(bounds.width / ratio, bounds.height) / CELLS;
-    cw = ch * ratio;
-  }
-  if (!(cw > 0) || !(ch > 0)) return [];
-  const inside = markCells(outline, bounds, cw, ch);
-  const best = ratio ? largestSquare(inside) : largestOfCells(inside);
-  const cell = ([i, j, w, h]: readonly [number, number, number, number]): Rect => ({
-    x: bounds.x + i * cw,
-    y: bounds.y + j * ch,
-    width: w * cw,
-    height: h * ch,
-  });
-  if (best) return [cell(best)];
+  const start = largestOnGrid(outline, ratio);
+  if (start) return [start];
   // thinner than a cell: start from a speck in the middle
-  const middle = rectCentre(bounds);
+  const middle = rectCentre(boundsOf(outline));
   const half = halfWidthAbout(outline, middle, ratio ?? 1);
   return half > 0 ? [rectAround(middle, 2 * half, (2 * half) / (ratio ?? 1))] : [];
-}
-
-function markCells(outline: readonly Point[], bounds: Rect, cw: number, ch: number): Uint8Array {
-  const cells = new Uint8Array(CELLS * CELLS);
-  const touched = new Uint8Array(CELLS * CELLS);
-  const clampCell = (v: number): number => Math.min(CELLS - 1, Math.max(0, Math.floor(v)));
-  for (const [a, b] of segmentsOf(outline)) {
-    const [ax, ay, bx, by] = [(a[0] - bounds.x) / cw, (a[1] - bounds.y) / ch, (b[0] - bounds.x) / cw, (b[1] - bounds.y) / ch];
-    const [j0, j1] = [clampCell(Math.min(ay, by) - 1e-9), clampCell(Math.max(ay, by) + 1e-9)];
-    for (let j = j0; j <= j1; j += 1) {
-      const x0 = xAt(ax, ay, bx, by, j);
-      const x1 = xAt(ax, ay, bx, by, j + 1);
-      const [i0, i1] = [clampCell(Math.min(x0, x1) - 1e-9), clampCell(Math.max(x0, x1) + 1e-9)];
-      for (let i = i0; i <= i1; i += 1) touched[j * CELLS + i] = 1;
-    }
-  }
-  const crossings: number[] = [];
-  for (let j = 0; j < CELLS; j += 1) {
-    const y = bounds.y + (j + 0.5) * ch;
-    crossings.length = 0;
-    for (const [a, b] of segmentsOf(outline)) {
-      if (a[1] > y !== b[1] > y) crossings.push((a[0] + ((y - a[1]) / (b[1] - a[1])) * (b[0] - a[0]) - bounds.x) / cw);
-    }
-    crossings.sort((p, q) => p - q);
-    for (let k = 0; k + 1 < crossings.length; k += 2) {
-      const from = Math.max(0, Math.ceil((crossings[k] as number) - 0.5));
-      const to = Math.min(CELLS - 1, Math.floor((crossings[k + 1] as number) - 0.5));
-      for (let i = from; i <= to; i += 1) if (!touched[j * CELLS + i]) cells[j * CELLS + i] = 1;
-    }
-  }
-  return cells;
-}
-
-/** x of a segment at row boundary `y`, clamped to the segment. */
-function xAt(ax: number, ay: number, bx: number, by: number, y: number): number {
-  if (ay === by) return y <= ay ? ax : bx;
-  const t = Math.min(1, Math.max(0, (y - ay) / (by - ay)));
-  return ax + t * (bx - ax);
-}
-
-function largestSquare(cells: Uint8Array): readonly [number, number, number, number] | null {
-  const side = new Uint16Array(CELLS * CELLS);
-  let [best, bi, bj] = [0, 0, 0];
-  for (let j = 0; j < CELLS; j += 1) {
-    for (let i = 0; i < CELLS; i += 1) {
-      const k = j * CELLS + i;
-      if (!cells[k]) continue;
-      const around = i > 0 && j > 0 ? Math.min(side[k - 1] as number, side[k - CELLS] as number, side[k - CELLS - 1] as number) : 0;
-      side[k] = around + 1;
-      if (around + 1 > best) [best, bi, bj] = [around + 1, i, j];
-    }
-  }
-  return best > 0 ? [bi - best + 1, bj - best + 1, best, best] : null;
-}
-
-function largestOfCells(cells: Uint8Array): readonly [number, number, number, number] | null {
-  const heights = new Uint16Array(CELLS + 1);
-  let best: readonly [number, number, number, number] | null = null;
-  let bestArea = 0;
-  for (let j = 0; j < CELLS; j += 1) {
-    for (let i = 0; i < CELLS; i += 1) heights[i] = cells[j * CELLS + i] ? (heights[i] as number) + 1 : 0;
-    const stack: number[] = [];
-    for (let i = 0; i <= CELLS; i += 1) {
-      while (stack.length > 0 && (heights[stack[stack.length - 1] as number] as number) >= (heights[i] as number)) {
-        const h = heights[stack.pop() as number] as number;
-        const left = stack.length > 0 ? (stack[stack.length - 1] as number) + 1 : 0;
-        if (h * (i - left) > bestArea) {
-          bestArea = h * (i - left);
-          best = [left, j - h + 1, i - left, h];
-        }
-      }
-      stack.push(i);
-    }
-  }
-  return best;
 }

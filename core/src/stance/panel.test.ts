@@ -31,7 +31,7 @@ const f = 1900;
 const blank: Correction = correctionSchema.parse({ ...newCorrection({ name: 'x', ...size, focal35: 24 }), camera: { focalPx: f } });
 
 /** Corners of a rectangle of width : height = ratio at a distance, as a camera of a known attitude sees them. */
-function seen(ratio: number, attitude: { roll: number; tilt: number; swing: number }): Panel['corners'] {
+function seen(ratio: number, attitude: { roll: number; tilt: number; swing: number }): NonNullable<Panel['corners']> {
   const r = rotationFromAttitude(attitude);
   return (
     [
@@ -45,7 +45,7 @@ function seen(ratio: number, attitude: { roll: number; tilt: number; swing: numb
     const w = [0.15 + (sx * ratio) / 2, -0.1 + sy / 2, 3.2];
     const [x, y, z] = [0, 1, 2].map((k) => r[k]! * w[0]! + r[3 + k]! * w[1]! + r[6 + k]! * w[2]!) as [number, number, number];
     return [(f * x) / z + 1500, (f * y) / z + 1000] as [number, number];
-  }) as Panel['corners'];
+  }) as NonNullable<Panel['corners']>;
 }
 
 const attitudes = fc.record({
@@ -131,7 +131,7 @@ describe('panels', () => {
         [a, b, c, d],
         [c, a, d, b],
         [d, c, b, a],
-      ] as Panel['corners'][]) {
+      ] as NonNullable<Panel['corners']>[]) {
         const correction = withNewPanel(blank, { corners });
         const warp = composeWarp(withTrim(correction, { around: 'panel', edges: 'keep' }), size);
         expect(warp.crop.width / warp.crop.height).toBeCloseTo(ratio, 4);
@@ -174,7 +174,7 @@ describe('panels', () => {
     };
     const plate = truth.panels[0]!;
     const c = withNewPanel(newCorrection({ name: 'plate', width: truth.width, height: truth.height, focal35: truth.focal35 }), {
-      corners: plate.corners as unknown as Panel['corners'],
+      corners: plate.corners as unknown as NonNullable<Panel['corners']>,
     });
     for (const movement of ['roll', 'tilt', 'swing'] as const)
       expect(Math.abs(c.stance[movement] - truth.stance[movement])).toBeLessThan(0.001);

@@ -53,6 +53,8 @@ export function outlineOf(warp: PlaneWarp): Point[] {
 function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: number): Point[] {
   const at = (t: number): Point => [from[0] + (to[0] - from[0]) * t, from[1] + (to[1] - from[1]) * t];
   const points: Point[] = [];
+  // what stays straight needs its ends only
+  const steps = deepest === 0 ? 1 : START_STEPS;
   const visit = (t0: number, p0: Point, t1: number, p1: Point, depth: number): void => {
     if (depth > 0) {
       const middle = (t0 + t1) / 2;
@@ -66,9 +68,9 @@ function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: numbe
     points.push(p0);
   };
   let p0 = map(from);
-  for (let i = 0; i < START_STEPS; i += 1) {
-    const p1 = map(at((i + 1) / START_STEPS));
-    visit(i / START_STEPS, p0, (i + 1) / START_STEPS, p1, deepest);
+  for (let i = 0; i < steps; i += 1) {
+    const p1 = map(at((i + 1) / steps));
+    visit(i / steps, p0, (i + 1) / steps, p1, deepest);
     p0 = p1;
   }
   return points;
