@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
 import { listen } from '@able-plumb/server';
-import { demoPicture, demoTruth, dragLine, onBench, onScreen } from '../support';
+import { demoPicture, demoTruth, dragLine, drawEdges, onBench, onScreen } from '../support';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 const folder = join(root, 'docs/screenshots');
@@ -76,21 +76,89 @@ await page.waitForTimeout(800);
 await shot('bench-square-on');
 await knot('Stance');
 await shot('bench-stance-all');
-// the name plate by its four corners
-await page.goto(address);
-await page.locator('.thumbs').waitFor();
-await page.locator('.thumbs').click();
-await onBench(page);
-for (let k = 0; k < 4; k += 1) await page.keyboard.press('PageDown');
-await page.locator('h1').getByText('name-plate.jpg').waitFor();
-await onBench(page);
-await page.waitForTimeout(800);
+/** Opens a picture of the demo job by its name. */
+async function openDemo(name: string): Promise<void> {
+  await page.goto(address);
+  await page.locator('.thumbs').waitFor();
+  await page.locator('.thumbs').click();
+  await onBench(page);
+  // a job opens where it was left: to its start, then on
+  for (const key of ['PageUp', 'PageDown']) {
+    for (let k = 0; k < 8 && (await page.locator('h1').textContent()) !== name; k += 1) {
+      await page.keyboard.press(key);
+      await page.waitForTimeout(700);
+    }
+  }
+  await page.locator('h1').getByText(name).waitFor();
+  await onBench(page);
+  await page.waitForTimeout(800);
+}
+
 const plate = JSON.parse(demoPicture('name-plate.truth.json').toString()) as { panels: { corners: [number, number][] }[] };
+const corners = plate.panels[0]!.corners;
+
+// the name plate by its four corners
+await openDemo('name-plate.jpg');
 await page.keyboard.press('q');
 const on = await onScreen(page, 3000);
-for (const corner of plate.panels[0]!.corners) await page.mouse.click(...on(corner));
+for (const corner of corners) await page.mouse.click(...on(corner));
 await page.mouse.move(600, 740);
 await page.waitForTimeout(900);
 await shot('bench-panel');
+// its size, margins, a length measured on it
+await page.getByLabel('Shape of panel 1').selectOption('size');
+for (const [label, value] of [
+  ['Width of panel 1', '1200'],
+  ['Height of panel 1', '450'],
+] as const) {
+  await page.getByLabel(label).fill(value);
+  await page.getByLabel(label).press('Enter');
+}
+await page.getByRole('button', { name: 'crop to it' }).click();
+for (const side of ['top', 'right', 'bottom', 'left']) {
+  await page.getByLabel(`Margin ${side} of panel 1`).fill('90');
+  await page.getByLabel(`Margin ${side} of panel 1`).press('Enter');
+}
+await page.waitForTimeout(800);
+const pegs = await Promise.all([0, 1, 2, 3].map(async (k) => (await page.locator('.margins .peg').nth(k).boundingBox())!));
+await page.getByRole('button', { name: 'Length' }).click();
+const across = pegs[0]!.y + (pegs[2]!.y - pegs[0]!.y) * 0.52;
+await page.keyboard.down('Shift');
+await dragLine(page, [pegs[3]!.x + 140, across], [pegs[1]!.x - 150, across]);
+await page.keyboard.up('Shift');
+await page.mouse.move(600, 740);
+await page.waitForTimeout(600);
+await shot('bench-measuring');
+
+// a steep line, and the question what it is
+await openDemo('filter-gallery.jpg');
+const gallery = demoTruth('filter-gallery');
+const band = gallery.edges.find((e) => e.name === 'floor band, left')!;
+const inside = await onScreen(page, gallery.width);
+await dragLine(page, inside(band.a), inside(band.b));
+await page.getByRole('group', { name: 'What is this line in reality?' }).waitFor();
+await page.mouse.move(600, 740);
+await shot('bench-question');
+
+// the stair: middle plumb, guides and grid, the work light
+await openDemo('stair.jpg');
+await page.getByRole('radio', { name: 'turn only' }).click();
+await drawEdges(page, demoTruth('stair'), ['far corner, left', 'far corner, right', 'tread 4', 'tread 12']);
+await page.keyboard.press('w');
+await page.getByLabel('Grid').selectOption({ label: '10 %' });
+await page.mouse.move(182, 400);
+await page.mouse.down();
+await page.mouse.move(570, 420, { steps: 4 });
+await page.mouse.up();
+await page.mouse.move(600, 780);
+await shot('bench-work-light');
+
+// the water tower: the focal length solved
+await openDemo('water-tower.jpg');
+await drawEdges(page, demoTruth('water-tower'), ['left pier, outer', 'right pier, outer', 'top of the base', 'corbel table, upper']);
+await knot('Lens');
+await page.getByRole('radio', { name: 'solved' }).first().click();
+await page.waitForTimeout(600);
+await shot('bench-lens');
 await browser.close();
 server.close();

@@ -1,6 +1,6 @@
 import type { Correction, Panel } from '../correction/schema';
 import { apply3 } from '../linear/mat3';
-import { midpoint, type Point } from '../picture/point';
+import type { Point } from '../picture/point';
 import { homographyFromCorners, sortCorners, type Quad } from '../stance/homography-from-corners';
 import { panelPoints } from '../stance/panel-points';
 import { panelOnPlane } from '../warp/panel-plane';
@@ -28,6 +28,10 @@ export interface PanelMark {
 const SQUARE_PX = 14;
 const SQUARE_OFF_PX = 5;
 const GRID = 6;
+/** The number stands here along the upper side, clear of the margin's peg in its middle. */
+const BADGE_SHARE = 0.25;
+
+const along = (a: Point, b: Point, t: number): Point => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
 
 /** Marks of all panels that have an image on the stage. */
 export function panelMarks(view: View, warp: PlaneWarp, correction: Correction): PanelMark[] {
@@ -78,7 +82,7 @@ function markOf(panel: Panel, number: number, corners: Quad, handles: readonly P
     path: `M${text(sorted)}Z`,
     squares,
     grid,
-    badge: midpoint(sorted[0], sorted[1]),
+    badge: along(sorted[0], sorted[1], BADGE_SHARE),
     used: panel.used,
   };
 }

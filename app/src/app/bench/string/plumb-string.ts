@@ -102,8 +102,12 @@ export class PlumbString {
       row(
         'crop',
         'Crop',
-        `${proportion}, ${crop.edges === 'clear' ? 'clear of edges' : 'edges kept'}`,
-        shown?.trouble ? 'attention' : crop.rect || crop.ratio !== 'as-taken' || crop.edges !== 'clear' ? 'set' : 'untouched',
+        `${this.model.aroundPanel() ? 'the panel' : proportion}, ${crop.edges === 'clear' ? 'clear of edges' : 'edges kept'}`,
+        shown?.trouble
+          ? 'attention'
+          : crop.rect || crop.around !== 'picture' || crop.ratio !== 'as-taken' || crop.edges !== 'clear'
+            ? 'set'
+            : 'untouched',
       ),
       row('check', 'Check', 'comparing will hang here', 'untouched', false),
       row(
