@@ -1,11 +1,13 @@
 /* The checks, each by name, in the order in which they run. */
-import { run } from './setup.mjs';
+import { spawnSync } from 'node:child_process';
+import { root, run } from './setup.mjs';
 
 const PROJECTS = ['core', 'codecs', 'cli', 'server', 'demo', 'bench', 'e2e'];
 
 /** Checks that need no tests: true when they hold. */
 export const STATIC_STEPS = [
   { name: 'format', run: () => run('prettier', ['--check', '--log-level', 'warn', '.']) },
+  { name: 'kernel', run: () => spawnSync('node', ['kernel/build.mjs', '--check'], { cwd: root, stdio: 'inherit' }).status === 0 },
   { name: 'lint', run: () => run('eslint', ['--max-warnings', '0', '.']) },
   {
     name: 'types',

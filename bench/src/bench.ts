@@ -5,19 +5,21 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import {
   composeWarp,
+  kernelName,
   newCorrection,
   newReference,
   parseCorrection,
   previewPixels,
   resampleRows,
+  resampleRowsFast,
   solveCorrection,
   withReferences,
-  withRollAdjust,
   type FilterName,
   type Point,
   type Raster,
 } from '@able-plumb/core';
 import { previewFrames } from './preview-frames';
+import { referenceFigures } from './reference';
 
 const ROWS = 256;
 const REPEATS = 5;
@@ -40,28 +42,40 @@ const source: Raster = {
   channels: 3,
   data: new Uint8Array(size.width * size.height * 3).map((_, i) => (i * 31 + (i >> 9)) & 255),
 };
-const correction = withRollAdjust(newCorrection({ name: 'bench', ...size, focal35: 24 }), 1.48);
+// two degrees of roll, twelve of tilt and a barrel lens
+const opened = newCorrection({ name: 'bench', ...size, focal35: 24 });
+const correction = parseCorrection({
+  ...opened,
+  stance: { ...opened.stance, adjust: { roll: 2, tilt: 12, swing: 0 } },
+  lens: { on: true, model: { kind: 'radial', cx: 3000, cy: 2000, k1: -0.05, k2: 0.01 } },
+});
 const warp = composeWarp(correction, size);
 const width = warp.outputSize.width;
 const band = source.data.slice(0, width * ROWS * 3);
 const rows: Record<string, number> = {};
 const copyMs = timed(() => void band.slice());
 rows['plain copy of the same bytes, ns a pixel'] = (copyMs * 1e6) / (width * ROWS);
-for (const filter of ['bilinear', 'bicubic', 'mitchell', 'lanczos3'] as readonly FilterName[]) {
-  const ms = timed(
-    () =>
-      void resampleRows({
-        source,
-        map: warp.outputToPicture,
-        filter,
-        width,
-        fromRow: 1000,
-        toRow: 1000 + ROWS,
-        background: 'transparent',
-        outChannels: 3,
-      }),
-  );
-  rows[`plain kernel, ${filter}, one thread, ns a pixel`] = (ms * 1e6) / (width * ROWS);
+
+/* One thread, a band of the middle: the kernel, the plain version, and OpenCV where Debian's python3-opencv is installed. */
+const FROM_ROW = Math.floor(warp.outputSize.height / 2);
+const perPixel = (resample: typeof resampleRows, filter: FilterName): number => {
+  const request = { source, map: warp.outputToPicture, filter, width, background: 'transparent' as const, outChannels: 3 as const };
+  const ms = timed(() => {
+    for (let y = FROM_ROW; y < FROM_ROW + ROWS; y += 64) resample({ ...request, fromRow: y, toRow: y + 64 });
+  });
+  return (ms * 1e6) / (width * ROWS);
+};
+const reference = referenceFigures(source, warp.outputToPicture, width, FROM_ROW, ROWS, REPEATS);
+for (const [filter, peer] of [
+  ['bilinear', 'linear'],
+  ['bicubic', 'cubic'],
+  ['mitchell', 'cubic'],
+  ['lanczos3', 'lanczos4'],
+] as const) {
+  const quick = perPixel(resampleRowsFast, filter);
+  rows[`kernel (${kernelName()}), ${filter}, ns a pixel`] = quick;
+  rows[`plain version, ${filter}, ns a pixel`] = perPixel(resampleRows, filter);
+  if (reference) rows[`kernel against OpenCV remap ${peer} (its map for free), ${filter}, ratio`] = quick / reference[peer];
 }
 const frame = { width: 772, height: 704 };
 rows['draft of one stage (772 x 704), ms'] = timed(

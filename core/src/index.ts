@@ -38,6 +38,8 @@ export * from './raster/raster';
 export * from './raster/render-bands';
 export * from './raster/render-rows';
 export * from './raster/resample';
+export { kernelName, resampleRowsFast } from './raster/resample-fast';
+export * from './raster/warp-grid';
 export * from './raster/work-light';
 export * from './readings/measures';
 export * from './readings/readings';

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { extname, resolve } from 'node:path';
-import { FILTERS, outputPpi, PlumbError, type Correction, type FilterName } from '@able-plumb/core';
+import { FILTERS, kernelName, outputPpi, PlumbError, type Correction, type FilterName } from '@able-plumb/core';
 import { EXPORT_FORMATS, readPixels, writePicture, type ExportFormat } from '@able-plumb/codecs';
 import { readCorrection, readPictureFile } from '../files';
 import { renderPicture } from '../render-picture';
@@ -49,6 +49,7 @@ export async function apply(args: readonly string[]): Promise<unknown> {
     file: out,
     width: result.width,
     height: result.height,
+    kernel: kernelName(),
     megapixels: Math.round((result.width * result.height) / 1e4) / 100,
     ms: {
       decode: round(decoded - started),

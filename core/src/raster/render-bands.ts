@@ -14,7 +14,7 @@ export interface RenderWork {
 }
 
 /** Rows a band. */
-export const BAND_ROWS = 32;
+export const BAND_ROWS = 64;
 
 /**
  * Takes bands from the shared counter until none is left and writes them into the result.

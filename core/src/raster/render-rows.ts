@@ -1,7 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
-import { resampleRows } from './resample';
+import { resampleRowsFast } from './resample-fast';
 
 /** A picture made ready for export: the source (halved when the result is much smaller) and how many times it was halved. */
 export interface PreparedSource {
@@ -54,7 +54,7 @@ export function renderRows(
   const { raster, halvings } = prepared;
   const sx = raster.width / warp.pictureSize.width;
   const sy = raster.height / warp.pictureSize.height;
-  return resampleRows({
+  return resampleRowsFast({
     source: raster,
     map:
       halvings === 0

@@ -78,8 +78,11 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
   return out;
 }
 
+/** Widenings count in these, so that kernels with tables of weights need few of them. */
+const WIDENING_STEPS = 64;
+
 /** Widening of the kernel in source x and y at an output position, 1 or more. */
-function widening(map: PositionMap, x: number, y: number, out: Float64Array): void {
+export function widening(map: PositionMap, x: number, y: number, out: Float64Array): void {
   const p = new Float64Array(2);
   const read = (dx: number, dy: number): readonly [number, number] | null =>
     map(x + dx, y + dy, p) ? [p[0] as number, p[1] as number] : null;
@@ -89,7 +92,7 @@ function widening(map: PositionMap, x: number, y: number, out: Float64Array): vo
   if (!l || !r || !u || !d) return;
   const widen = (k: 0 | 1): number => {
     const scale = Math.hypot(r[k] - l[k], d[k] - u[k]);
-    return scale > 1.001 ? Math.min(LARGEST_WIDENING, scale) : 1;
+    return scale > 1.001 ? Math.min(LARGEST_WIDENING, Math.round(scale * WIDENING_STEPS) / WIDENING_STEPS) : 1;
   };
   out[0] = widen(0);
   out[1] = widen(1);

@@ -1,0 +1,170 @@
+import { describe, expect, it } from 'vitest';
+import * as fc from 'fast-check';
+import {
+  composeWarp,
+  GRID_LIMIT_PX,
+  kernelName,
+  newCorrection,
+  parseCorrection,
+  resampleRows,
+  resampleRowsFast,
+  warpGrid,
+  type Correction,
+  type FilterName,
+  type Raster,
+} from '../index';
+
+/** Noise with soft and hard edges; alpha goes from nothing to full. */
+function noisy(width: number, height: number, channels: Raster['channels'], bits: 8 | 16, seed: number): Raster {
+  const top = bits === 16 ? 65535 : 255;
+  const data = bits === 16 ? new Uint16Array(width * height * channels) : new Uint8Array(width * height * channels);
+  let state = seed;
+  for (let k = 0; k < data.length; k += 1) {
+    state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff;
+    data[k] = ((state >> 8) / 0x7fffff) * top;
+  }
+  return { width, height, channels, data };
+}
+
+const stance = fc.record({
+  roll: fc.double({ min: -170, max: 170, noNaN: true }),
+  tilt: fc.double({ min: -42, max: 42, noNaN: true }),
+  swing: fc.double({ min: -35, max: 35, noNaN: true }),
+});
+
+function corrected(width: number, height: number, adjust: { roll: number; tilt: number; swing: number }, change: object): Correction {
+  const base = newCorrection({ name: 'noise', width, height, focal35: 24 });
+  return parseCorrection({ ...base, stance: { ...base.stance, adjust }, crop: { ...base.crop, edges: 'keep' }, ...change });
+}
+
+describe('the quick kernel', () => {
+  it('is the one at work here', () => {
+    expect(kernelName()).toBe('simd');
+  });
+
+  it('is within two 8-bit steps of the plain version: filters, channels, alpha, backgrounds, borders, empty edges, smaller and larger results', () => {
+    const filters: readonly FilterName[] = ['bilinear', 'bicubic', 'mitchell', 'lanczos3'];
+    fc.assert(
+      fc.property(
+        stance,
+        fc.constantFrom(...filters),
+        fc.constantFrom<Raster['channels']>(1, 2, 3, 4),
+        fc.constantFrom<8 | 16>(8, 16),
+        fc.constantFrom(70, 150, 420),
+        fc.boolean(),
+        fc.integer({ min: 1, max: 1e6 }),
+        (adjust, filter, channels, bits, px, transparent, seed) => {
+          const size = { width: 190, height: 130 };
+          const source = noisy(size.width, size.height, channels, bits, seed);
+          const c = corrected(size.width, size.height, adjust, {
+            output: { size: { kind: 'long-edge', px }, filter },
+          });
+          let warp;
+          try {
+            warp = composeWarp(c, size);
+          } catch {
+            return;
+          }
+          const { width, height } = warp.outputSize;
+          const request = {
+            source,
+            map: warp.outputToPicture,
+            filter,
+            width,
+            fromRow: 0,
+            toRow: Math.min(height, 150),
+            background: transparent ? ('transparent' as const) : channels <= 2 ? [40] : [200, 90, 10],
+            outChannels: (transparent && channels === 3 ? 4 : channels) as Raster['channels'],
+          };
+          const [plain, quick] = [resampleRows(request), resampleRowsFast(request)];
+          expect(quick.length).toBe(plain.length);
+          // which side of the border a pixel falls on may differ by the grid's allowance
+          const p = new Float64Array(2);
+          const atBorder = (k: number): boolean => {
+            const pixel = Math.floor(k / request.outChannels);
+            if (!warp.outputToPicture((pixel % width) + 0.5, Math.floor(pixel / width) + 0.5, p)) return true;
+            const [x, y] = [p[0]!, p[1]!];
+            return Math.min(Math.abs(x), Math.abs(y), Math.abs(size.width - x), Math.abs(size.height - y)) < GRID_LIMIT_PX;
+          };
+          let [most, sum] = [0, 0];
+          for (let k = 0; k < plain.length; k += 1) {
+            const off = Math.abs(plain[k]! - quick[k]!);
+            if (off > (bits === 16 ? 514 : 2) && atBorder(k)) continue;
+            most = Math.max(most, off);
+            sum += off * off;
+          }
+          const step = bits === 16 ? 257 : 1;
+          // colours at a nearly empty alpha mean nothing
+          if (channels === 1 || channels === 3) expect(most / step).toBeLessThanOrEqual(2);
+          expect(Math.sqrt(sum / plain.length) / step).toBeLessThan(channels === 1 || channels === 3 ? 0.5 : 1.5);
+        },
+      ),
+      { numRuns: 120, seed: 4, endOnFailure: true },
+    );
+  });
+
+  it('copies pixels where nothing is to be interpolated', () => {
+    const size = { width: 211, height: 97 };
+    for (const bits of [8, 16] as const) {
+      const source = noisy(size.width, size.height, 3, bits, 9);
+      const map = (x: number, y: number, out: Float64Array): boolean => {
+        out[0] = x;
+        out[1] = y;
+        return true;
+      };
+      const request = { source, map, filter: 'bilinear' as const, width: 211, fromRow: 0, toRow: 97, outChannels: 3 as const };
+      expect(resampleRowsFast({ ...request, background: 'transparent' })).toEqual(source.data);
+    }
+  });
+});
+
+describe('the warp grid', () => {
+  it('is nowhere off by more than it allows, over random stances and lenses', () => {
+    const size = { width: 6000, height: 4000 };
+    let tiles = 0;
+    fc.assert(
+      fc.property(
+        stance,
+        fc.double({ min: -0.12, max: 0.05, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (adjust, k1, across, down) => {
+          const c = corrected(size.width, size.height, adjust, {
+            lens: { on: true, model: { kind: 'radial', cx: 3000, cy: 2000, k1, k2: 0.01 } },
+          });
+          let warp;
+          try {
+            warp = composeWarp(c, size);
+          } catch {
+            return;
+          }
+          const map = warp.outputToPicture;
+          const [x0, y0] = [Math.floor(across * (warp.outputSize.width - 128)), Math.floor(down * (warp.outputSize.height - 64))];
+          const grid = warpGrid(map, x0, y0, 128, 64);
+          if (!grid) return;
+          tiles += 1;
+          const { step, columns, nodes } = grid;
+          const p = new Float64Array(2);
+          let most = 0;
+          for (let j = 0; j < 64; j += 1) {
+            for (let i = 0; i < 128; i += 1) {
+              const [ci, cj] = [Math.floor(i / step), Math.floor(j / step)];
+              const [u, v] = [i / step - ci, j / step - cj];
+              const a = (cj * columns + ci) * 2;
+              const c2 = a + 2 * columns;
+              map(x0 + i + 0.5, y0 + j + 0.5, p);
+              for (const k of [0, 1]) {
+                const upper = nodes[a + k]! * (1 - u) + nodes[a + 2 + k]! * u;
+                const lower = nodes[c2 + k]! * (1 - u) + nodes[c2 + 2 + k]! * u;
+                most = Math.max(most, Math.abs(upper * (1 - v) + lower * v - p[k]!));
+              }
+            }
+          }
+          expect(most).toBeLessThan(GRID_LIMIT_PX);
+        },
+      ),
+      { numRuns: 150, seed: 6 },
+    );
+    expect(tiles).toBeGreaterThan(60);
+  });
+});
