@@ -10,6 +10,7 @@ import {
   onScreen,
   openKnot,
   openPicture,
+  pixelsOf,
   slippingHorizon,
   stripSlopeDeg,
   test,
@@ -117,4 +118,23 @@ test('change kind, set aside, remove; the picture follows each', async ({ page }
   await expect(stance).toContainText('Standing level and square');
   await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
   await openKnot(page, 'References');
+});
+
+test('a JPEG with halved colour has the same picture and keeps what the camera wrote', async ({ page }) => {
+  await openPicture(page, 'reservoir.jpg', demoPicture('reservoir.jpg'));
+  await typeRoll(page, '-1.48');
+  const exact = await exportFile(page, 'PNG');
+  await page.getByRole('radio', { name: 'JPEG' }).click();
+  await page.getByRole('radio', { name: 'halved' }).click();
+  const { file } = await exportFile(page, 'JPEG');
+  const meta = await sharp(file).metadata();
+  expect([meta.format, meta.chromaSubsampling]).toEqual(['jpeg', '4:2:0']);
+  const { exif, icc } = await ExifReader.load(file.buffer as ArrayBuffer, { async: true, expanded: true });
+  expect(exif?.LensModel?.description).toBe('Hollin 35 mm f/2');
+  expect(icc?.['ICC Description']?.description).toBe('sRGB (Tarnbeck survey)');
+  const [a, b] = [await pixelsOf(exact.file), await pixelsOf(file)];
+  expect([b.width, b.height]).toEqual([a.width, a.height]);
+  let sum = 0;
+  for (let k = 0; k < a.data.length; k += 1) sum += (a.data[k]! - b.data[k]!) ** 2;
+  expect(10 * Math.log10(255 ** 2 / (sum / a.data.length))).toBeGreaterThan(34);
 });

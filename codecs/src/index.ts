@@ -1,6 +1,6 @@
 export { PictureFileError } from './bytes';
 export type { CameraFacts } from './exif-block';
-export { encodeJpeg, type JpegOptions } from './jpeg';
+export { encodeJpeg, providePlatformJpeg, type JpegOptions, type PlatformJpeg } from './jpeg';
 export type { Metadata } from './metadata';
 export { readPictureInfo, readPixels, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';

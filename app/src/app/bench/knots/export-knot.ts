@@ -36,7 +36,7 @@ export class ExportKnot {
   ];
   protected readonly chromas: readonly Segment[] = [
     { value: '4:4:4', label: 'full', hint: 'Colour at full resolution (4:4:4)' },
-    { value: '4:2:0', label: 'halved', hint: 'Colour at half resolution (4:2:0): smaller files' },
+    { value: '4:2:0', label: 'halved', hint: 'Colour at half resolution (4:2:0): smaller files, written sooner' },
   ];
   protected readonly filters = Object.values(FILTERS);
 
