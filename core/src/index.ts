@@ -3,6 +3,7 @@ export * from './correction/paper-names';
 export * from './correction/parse-correction';
 export * from './correction/schema';
 export * from './crop/compose-warp';
+export * from './crop/largest-on-grid';
 export * from './crop/largest-rectangle';
 export * from './crop/output-size';
 export * from './crop/panel-crop';

@@ -32,8 +32,8 @@ export function largestRectangle(outline: readonly Point[], constraints: TrimCon
   const convex = !centre && isConvex(outline);
   const exact = convex && ratio ? insideConvex(outline, ratio, contain) : null;
   if (exact) return exact;
-  const speck = convex && contain.length === 0 ? insideConvex(outline, 1, []) : null;
-  const starts = speck ? [speck] : startsFor(outline, constraints);
+  const start = convex && contain.length === 0 ? freeInConvex(outline) : null;
+  const starts = start ? [start] : startsFor(outline, constraints);
   let best: Rect | null = null;
   for (const start of starts) {
     const refined = refine(outline, start, constraints);
@@ -71,6 +71,37 @@ function insideConvex(outline: readonly Point[], ratio: number, contain: readonl
   if (!rect) return null;
   const place = centred(outline, rect, rect.height / 2 - CLEARANCE_PX, half, ratio);
   return isClear(outline, place) && containsAll(place, contain) ? place : null;
+}
+
+const GOLDEN = (Math.sqrt(5) - 1) / 2;
+
+/**
+ * The largest rectangle in a convex polygon: over its proportions the area has one maximum (the product of the sides is log-concave), found
+ * by golden section.
+ */
+function freeInConvex(outline: readonly Point[]): Rect | null {
+  let best: Rect | null = null;
+  const area = (logRatio: number): number => {
+    const rect = insideConvex(outline, Math.exp(logRatio), []);
+    if (rect && (!best || rect.width * rect.height > best.width * best.height)) best = rect;
+    return rect ? rect.width * rect.height : 0;
+  };
+  let [low, high] = [-4, 4];
+  let [p, q] = [high - GOLDEN * (high - low), low + GOLDEN * (high - low)];
+  let [areaP, areaQ] = [area(p), area(q)];
+  // near enough for the linear programs that follow
+  while (high - low > 0.01) {
+    if (areaP < areaQ) {
+      [low, p, areaP] = [p, q, areaQ];
+      q = low + GOLDEN * (high - low);
+      areaQ = area(q);
+    } else {
+      [high, q, areaQ] = [q, p, areaP];
+      p = high - GOLDEN * (high - low);
+      areaP = area(p);
+    }
+  }
+  return best;
 }
 
 /** The half-space of rectangles on the same side of a segment's line as `from`. Variables: left, top, right, bottom. */
