@@ -102,6 +102,43 @@ describe('plumb', () => {
     expect(readdirSync(folder).filter((name) => name.includes('part'))).toEqual([]);
   });
 
+  it('a panel by its edges with a size typed: its length measured, the focal length asked for and told, the file at 1:10 with its density', async () => {
+    type P = [number, number];
+    const { panels } = JSON.parse(readFileSync(join(root, 'demo/job/name-plate.truth.json'), 'utf8')) as {
+      panels: { corners: [P, P, P, P] }[];
+    };
+    const c = panels[0]!.corners;
+    const along = (k: number, t: number): P => [0, 1].map((i) => c[k]![i]! + (c[(k + 1) % 4]![i]! - c[k]![i]!) * t) as P;
+    const asked = put('plate.json', {
+      format: 'able-plumb/correction',
+      version: 1,
+      picture: { name: 'name-plate.jpg', width: 3000, height: 2000 },
+      camera: { focalFrom: 'references' },
+      stance: { from: 'panel' },
+      panels: [{ id: 'p1', edges: [2, 0, 3, 1].map((k) => [along(k, 0.2), along(k, 0.7)]), size: { width: 1.2, height: 0.45, unit: 'm' } }],
+      measures: [{ id: 'm1', a: c[0], b: c[1] }],
+      crop: { around: 'panel' },
+      output: { size: { kind: 'scale', oneTo: 10, ppi: 254 } },
+    });
+    const solved = await plumb('solve', asked);
+    expect(solved.code, solved.err).toBe(0);
+    const { stance, report } = JSON.parse(solved.out) as {
+      stance: { roll: number; tilt: number; swing: number };
+      report: { focal: { focalPx: number }; panels: { ratio: number; ratioFrom: string }[]; measures: { mm: number }[] };
+    };
+    // the camera that rendered it: 38 mm equivalent, 1.5 anticlockwise, 5 up, 33 right
+    expect(report.focal.focalPx / ((38 / Math.hypot(36, 24)) * Math.hypot(3000, 2000))).toBeCloseTo(1, 3);
+    expect([stance.roll, stance.tilt, stance.swing].map((v) => Math.round(v * 100) / 100)).toEqual([-1.5, 5, 33]);
+    expect(report.panels[0]).toMatchObject({ ratioFrom: 'typed' });
+    expect(report.measures[0]!.mm).toBeCloseTo(1200, 1);
+    const out = join(folder, 'plate.png');
+    const applied = await plumb('apply', put('plate-solved.json', solved.out), join(root, 'demo/job/name-plate.jpg'), '--out', out);
+    expect(applied.code, applied.err).toBe(0);
+    expect(JSON.parse(applied.out)).toMatchObject({ kernel: 'simd' });
+    // 120 x 45 mm at 10 px a mm
+    expect(await sharp(out).metadata()).toMatchObject({ width: 1200, height: 450, density: 254 });
+  });
+
   it('answers wrong use with 2, failed work with 1 and a sentence', async () => {
     const bad = put('bad.json', { ...correction, stance: { roll: 'x' } });
     const outcomes = await Promise.all([

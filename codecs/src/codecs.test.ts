@@ -3,7 +3,7 @@ import ExifReader from 'exifreader';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { blankRaster, type Raster } from '@able-plumb/core';
-import { encodeJpeg, PictureFileError, readPictureInfo, readPixels, writePicture, type ExportFormat } from './index';
+import { encodeJpeg, PictureFileError, providePlatformJpeg, readPictureInfo, readPixels, writePicture, type ExportFormat } from './index';
 import { useNodeCodecs } from './node';
 
 const demo = (name: string): Uint8Array => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
@@ -171,5 +171,41 @@ describe('pictures in and out', () => {
     }
     const one = await writePicture(testRaster(3, 8, 1, 1), { kind: 'png', bits: 8 }, {});
     expect(await readPictureInfo(one, 'one.png')).toMatchObject({ width: 1, height: 1 });
+  });
+});
+
+describe('the platform’s own JPEG encoder', () => {
+  it('writes halved colour below quality 100, with our metadata; what it gives up and all else is encoded as ever', async () => {
+    const raster = testRaster(3, 8, 64, 48);
+    const asked: number[] = [];
+    let gives = true;
+    providePlatformJpeg(async (rgba, width, height, quality) => {
+      asked.push(quality);
+      expect([rgba[0], rgba[1], rgba[2], rgba[3]]).toEqual([raster.data[0], raster.data[1], raster.data[2], 255]);
+      const file = await sharp(rgba, { raw: { width, height, channels: 4 } })
+        .jpeg({ quality, chromaSubsampling: '4:2:0' })
+        .toBuffer();
+      return gives ? new Uint8Array(file) : null;
+    });
+    try {
+      const { metadata } = await readPictureInfo(demo('reservoir.jpg'), 'reservoir.jpg');
+      const write = (quality: number, chroma: '4:4:4' | '4:2:0'): Promise<Uint8Array> =>
+        writePicture(raster, { kind: 'jpeg', quality, chroma }, metadata);
+      for (const [quality, chroma, calls] of [
+        [90, '4:2:0', 1],
+        [90, '4:4:4', 1],
+        [100, '4:2:0', 1],
+      ] as const) {
+        const file = await write(quality, chroma);
+        expect(asked.length, `${quality} ${chroma}`).toBe(calls);
+        expect((await sharp(file).metadata()).chromaSubsampling).toBe(chroma);
+        expect((await ExifReader.load(Buffer.from(file), { expanded: true })).exif?.LensModel?.description).toBe('Hollin 35 mm f/2');
+      }
+      gives = false;
+      expect((await sharp(await write(90, '4:2:0')).metadata()).width).toBe(64);
+      expect(asked).toEqual([90, 90]);
+    } finally {
+      providePlatformJpeg(async () => null);
+    }
   });
 });
