@@ -246,7 +246,12 @@ export function ofPanelAlone(correction: Correction, id: string): Correction {
     measures: [],
     guides: [],
     panels,
-    stance: { ...correctionSchema.shape.stance.parse({}), from: 'panel', quarterTurns: correction.stance.quarterTurns },
+    stance: {
+      ...correctionSchema.shape.stance.parse({}),
+      from: 'panel',
+      front: correction.stance.front,
+      quarterTurns: correction.stance.quarterTurns,
+    },
     crop: { ...crop, around: 'panel', edges: 'clear' },
   };
   return solveCorrection(alone, sizeOf(correction)).correction;

@@ -158,3 +158,45 @@ describe('a panel of known size', () => {
     expect(Math.hypot(corner[0] - warp.crop.x, corner[1] - warp.crop.y)).toBeLessThan(1);
   });
 });
+
+describe('a panel on a sheet', () => {
+  const sheet = JSON.parse(readFileSync(new URL('../../../demo/job/prints-sheet.truth.json', import.meta.url), 'utf8')) as {
+    width: number;
+    height: number;
+    prints: { angleDeg: number; widthMm: number; heightMm: number; corners: [Point, Point, Point, Point] }[];
+  };
+  const flat = (): Correction => newCorrection({ name: 'sheet', width: sheet.width, height: sheet.height, focal35: null, flat: true });
+
+  it('only turns: each print upright by its known angle and shape, a pixel of pointing in the figure, no tilt read into it', () => {
+    for (const [k, print] of sheet.prints.entries()) {
+      // pointed at a pixel off, as a hand does
+      const pointed = print.corners.map(([x, y], i): [number, number] => [x + ((i + k) % 2 ? 1 : -1), y + ((i * 3 + k) % 4 < 2 ? 1 : -1)]);
+      const c = withNewPanel(flat(), { corners: pointed as NonNullable<Panel['corners']> });
+      expect(c.stance).toMatchObject({ from: 'panel', tilt: 0, swing: 0, aspect: 1, shear: 0 });
+      expect(Math.abs(c.stance.roll - print.angleDeg), `print ${k}`).toBeLessThan(0.15);
+      const { panel } = solveCorrection(c, c.picture);
+      expect(Math.abs(panel!.ratio / (print.widthMm / print.heightMm) - 1)).toBeLessThan(0.005);
+      expect(panel!.ratioSdLog).toBeLessThan(0.003);
+      const exact = withNewPanel(flat(), { corners: print.corners.map((p) => [...p]) as unknown as NonNullable<Panel['corners']> });
+      const [a, b, , d] = print.corners.map((p) => toPlane(composeWarp(exact, exact.picture), p)!);
+      expect(Math.abs(a![1] - b![1])).toBeLessThan(0.01);
+      expect(Math.abs(a![0] - d![0])).toBeLessThan(0.01);
+      // as a picture of its own it stays a sheet
+      expect(ofPanelAlone(exact, 'p1').camera.flat).toBe(true);
+    }
+  });
+
+  it('is stretched where its ratio is typed', () => {
+    const [print] = sheet.prints;
+    const c = withPanel(
+      withNewPanel(flat(), { corners: print!.corners.map((p) => [...p]) as unknown as NonNullable<Panel['corners']> }),
+      'p1',
+      {
+        size: { ratio: 1.5 },
+      },
+    );
+    expect(c.stance.aspect).toBeCloseTo(1.5 / (print!.widthMm / print!.heightMm), 4);
+    const [a, b, , d] = print!.corners.map((p) => toPlane(composeWarp(c, c.picture), p)!);
+    expect((b![0] - a![0]) / (d![1] - a![1])).toBeCloseTo(1.5, 3);
+  });
+});

@@ -1,7 +1,7 @@
 import type { Correction, LengthUnit, Panel } from '../correction/schema';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
 import { apply3, multiply3, type Mat3 } from '../linear/mat3';
-import { diagonal, type Point, type Size } from '../picture/point';
+import { degrees, diagonal, type Point, type Size } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { homographyFromCorners, sortCorners, squareFromCorners, type Quad } from './homography-from-corners';
 import { cornersOfEdges } from './corners-of-edges';
@@ -16,7 +16,7 @@ export interface PanelSolution {
   /** Width / height, and where it came from. */
   readonly ratio: number;
   readonly ratioFrom: 'typed' | 'computed';
-  readonly split: RqSplit;
+  readonly split: Pick<RqSplit, 'attitude' | 'aspect' | 'shearDeg'>;
   /** Standard deviation of the ratio's logarithm from pointing and from what is not known of the focal length; 0 when typed. */
   readonly ratioSdLog: number;
   /**
@@ -84,7 +84,8 @@ export function panelInIdeal(correction: Correction, size: Size, panel: Pick<Pan
 export function solvePanel(correction: Correction, size: Size, panel: Panel): PanelSolution | null {
   const ideal = panelInIdeal(correction, size, panel);
   if (!ideal) return null;
-  const f = correction.camera.flat ? 1000 * diagonal(size) : focalPxOfCorrection(correction);
+  if (correction.camera.flat) return flatPanel(panel, ideal);
+  const f = focalPxOfCorrection(correction);
   const c = turnPoint(opticalCentreOf(correction), size, correction.stance.quarterTurns);
   const toSquare = squareFromCorners(ideal);
   const onSquare = rqSplit(multiply3(toSquare, pinhole(f, c)));
@@ -97,12 +98,37 @@ export function solvePanel(correction: Correction, size: Size, panel: Panel): Pa
       ideal,
       ratio,
       ratioFrom: typed === null ? 'computed' : 'typed',
-      ratioSdLog:
-        typed === null ? ratioDeviation(ideal, f, c, correction.camera.flat ? 0 : UNKNOWN_OF_FOCAL[correction.camera.focalFrom]) : 0,
+      ratioSdLog: typed === null ? ratioDeviation(ideal, f, c, UNKNOWN_OF_FOCAL[correction.camera.focalFrom]) : 0,
       split,
       focal: focalFromPanel(ideal, c, diagonal(size), onSquare),
     }
   );
+}
+
+/**
+ * A panel on a sheet: no perspective, so it is turned upright by the mean of its four sides, and stretched only where its ratio is typed.
+ * What its corners are off a rectangle is pointing, or a crooked print, and stays.
+ */
+function flatPanel(panel: Panel, ideal: Quad): PanelSolution {
+  const { rollDeg, ratio: seen } = uprightOf(ideal);
+  const typed = typedRatio(panel, seen);
+  return {
+    ideal,
+    ratio: typed ?? seen,
+    ratioFrom: typed === null ? 'computed' : 'typed',
+    ratioSdLog: typed === null ? byPointing(ideal, (quad) => uprightOf(quad).ratio) : 0,
+    split: { attitude: { roll: rollDeg, tilt: 0, swing: 0 }, aspect: (typed ?? seen) / seen, shearDeg: 0 },
+    focal: null,
+  };
+}
+
+/** Roll that turns a quadrilateral upright, and the mean of its widths over that of its heights. */
+function uprightOf([a, b, c, d]: Quad): { readonly rollDeg: number; readonly ratio: number } {
+  const across: Point = [b[0] - a[0] + c[0] - d[0], b[1] - a[1] + c[1] - d[1]];
+  const down: Point = [d[0] - a[0] + c[0] - b[0], d[1] - a[1] + c[1] - b[1]];
+  // the way down turned back by a right angle points across too: longer sides say more
+  const turned: Point = [across[0] + down[1], across[1] - down[0]];
+  return { rollDeg: degrees(Math.atan2(-turned[1], turned[0])), ratio: Math.hypot(...across) / Math.hypot(...down) };
 }
 
 const pinhole = (f: number, c: Point): Mat3 => [f, 0, c[0], 0, f, c[1], 0, 0, 1];

@@ -1,3 +1,4 @@
+import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked, viewChild } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
@@ -82,6 +83,7 @@ export class Bench {
   protected readonly model = inject(BenchModel);
   private readonly stage = viewChild.required(Stage);
   private readonly exportKnot = viewChild(ExportKnot);
+  private readonly side = viewChild.required<ElementRef<HTMLElement>>('side');
 
   private readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
   private readonly saving = this.store.selectSignal(jobsFeature.selectSaving);
@@ -109,6 +111,11 @@ export class Bench {
   });
 
   constructor() {
+    effect(() => {
+      // a knot opens at its head, wherever the one before was scrolled to
+      this.model.knot();
+      this.side().nativeElement.scrollTop = 0;
+    });
     effect(() => {
       const id = this.pictureId();
       if (!this.loaded()) return;

@@ -62,6 +62,8 @@ export function placeCorners(model: BenchModel): void {
     if (model.corners() !== placed) return;
     const quad = settled.map((p) => [p[0], p[1]]) as unknown as NonNullable<Panel['corners']>;
     model.takeTool('none');
+    // what the pointer would do next is known when it moves again
+    model.hint.set('');
     model.commit((c) => withNewPanel(c, { corners: quad }));
   });
 }

@@ -87,7 +87,7 @@ export class PlumbString {
           : `${focal35FromPx(focalPxOfCorrection(correction), picture).toFixed(1)} mm, ${FOCAL_FROM[camera.focalFrom]}${bent ? ', straightened' : ''}`,
         bent || camera.focalFrom === 'typed' || camera.centreFrom !== 'middle'
           ? 'set'
-          : camera.focalFrom === 'assumed'
+          : camera.focalFrom === 'assumed' && !camera.flat
             ? 'attention'
             : 'untouched',
       ),
