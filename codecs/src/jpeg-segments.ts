@@ -74,8 +74,21 @@ function segment(marker: number, ...parts: readonly Uint8Array[]): Uint8Array {
   return joinBytes([Uint8Array.of(0xff, marker, (body.length + 2) >> 8, (body.length + 2) & 255), body]);
 }
 
-/** Puts metadata into an encoded JPEG, after its start marker; blocks too large for a segment (but for ICC, which is divided) are left out. */
-export function spliceMetadata(jpeg: Uint8Array, { exif, xmp, icc, ppi }: Metadata): Uint8Array<ArrayBuffer> {
+/** The file without the EXIF, XMP and colour profile that its encoder wrote of its own accord (APP1 and APP2, before the frame). */
+function withoutMetadata(jpeg: Uint8Array): Uint8Array {
+  const kept: Uint8Array[] = [jpeg.subarray(0, 2)];
+  let at = 2;
+  while (at + 4 <= jpeg.length && jpeg[at] === 0xff && (jpeg[at + 1] as number) >= 0xe0 && (jpeg[at + 1] as number) <= 0xef) {
+    const end = at + 2 + viewOf(jpeg).getUint16(at + 2);
+    if (jpeg[at + 1] !== 0xe1 && jpeg[at + 1] !== 0xe2) kept.push(jpeg.subarray(at, end));
+    at = end;
+  }
+  return joinBytes([...kept, jpeg.subarray(at)]);
+}
+
+/** Puts metadata into an encoded JPEG in place of what it has, after its start marker; blocks too large for a segment (but for ICC, which is divided) are left out. */
+export function spliceMetadata(encoded: Uint8Array, { exif, xmp, icc, ppi }: Metadata): Uint8Array<ArrayBuffer> {
+  const jpeg = withoutMetadata(encoded);
   const parts: Uint8Array[] = [];
   if (exif && exif.length + EXIF.length <= LARGEST_SEGMENT) parts.push(segment(0xe1, asciiBytes(EXIF), exif));
   if (xmp && xmp.length + XMP.length <= LARGEST_SEGMENT) parts.push(segment(0xe1, asciiBytes(XMP), xmp));
