@@ -192,16 +192,17 @@ export async function drawEdges(page: Page, truth: Truth, names: readonly string
   await page.getByRole('radio', { name: 'result' }).click();
 }
 
-/** The correction that the bench holds, from the shelf. */
+/** The correction of the picture on the bench, from the shelf. */
 export async function documentOf(page: Page): Promise<Record<string, unknown>> {
   await expect(page.locator('.saved')).toHaveText('saved');
   await page.waitForTimeout(400);
   return page.evaluate(async () => {
     const open = indexedDB.open('able-plumb');
     await new Promise((resolve) => (open.onsuccess = resolve));
-    const request = open.result.transaction('histories').objectStore('histories').getAll();
+    const pictureId = location.pathname.split('/').pop() as string;
+    const request = open.result.transaction('histories').objectStore('histories').get(pictureId);
     await new Promise((resolve) => (request.onsuccess = resolve));
-    return (request.result[0] as { present: Record<string, unknown> }).present;
+    return (request.result as { present: Record<string, unknown> }).present;
   });
 }
 
