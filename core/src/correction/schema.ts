@@ -35,6 +35,9 @@ const fisheyeModel = z.object({
 /** Lens model: what bends straight lines; parameters in px of the picture or in half diagonals, see each model's file. */
 export const lensModelSchema = z.discriminatedUnion('kind', [noneModel, brownConradyModel, divisionModel, radialModel, fisheyeModel]);
 
+/** Lateral colour: size of the red and of the blue image against the green one, about the lens's centre; 1 where they agree. */
+export const lateralSchema = z.object({ red: z.number().min(0.95).max(1.05), blue: z.number().min(0.95).max(1.05) });
+
 /** A reference line; ends in picture px; stated angle in degrees, positive anticlockwise as seen. */
 export const referenceSchema = z.object({
   id: z.string().min(1),
@@ -145,6 +148,9 @@ export const correctionSchema = z.object({
       on: z.boolean().default(true),
       profile: z.string().nullable().default(null),
       model: lensModelSchema.default({ kind: 'none' }),
+      /** Who set the model: a hand, a profile, or the traced edges, which then solve it anew whenever they change. */
+      from: z.enum(['hand', 'profile', 'edges']).default('hand'),
+      lateral: lateralSchema.default({ red: 1, blue: 1 }),
       edges: z.array(z.object({ id: z.string().min(1), points: z.array(point).min(2) })).default([]),
     })
     .prefault({}),
@@ -169,6 +175,8 @@ export type Correction = z.output<typeof correctionSchema>;
 /** The correction document as it may be written by hand: most fields optional. */
 export type CorrectionInput = z.input<typeof correctionSchema>;
 export type LensModel = z.output<typeof lensModelSchema>;
+export type Lateral = z.output<typeof lateralSchema>;
+export type TracedEdge = Correction['lens']['edges'][number];
 export type Reference = z.output<typeof referenceSchema>;
 export type Panel = z.output<typeof panelSchema>;
 export type PanelSize = Panel['size'];

@@ -1,6 +1,6 @@
-import { solveLinear } from '../linear/levenberg-marquardt';
 import type { Point } from '../picture/point';
 import { largestSample, type Raster } from '../raster/raster';
+import { frameOf, LEAST_CONTRAST, stepAcross, weightedPolynomial } from './across-edge';
 import { brightnessOf, type Brightness } from './brightness';
 
 /** A real edge near a drawn line. */
@@ -19,8 +19,6 @@ export interface EdgeFit {
 /** Largest reach at the level on which candidates are sought, px of that level. */
 const COARSE_REACH = 26;
 const COARSE_STEP = 0.5;
-/** Weaker edges are noise. */
-const LEAST_CONTRAST = 0.012;
 /**
  * How far the drawn ends lie off the edge that was meant, as a share of the reach: standard deviation of a normal distribution. Measured
  * on the demo pictures: with it the edge that was meant comes first more often than with flatter or narrower ones.
@@ -29,19 +27,6 @@ const POINTING_SHARE = 0.3;
 const MOST_CANDIDATES = 5;
 /** Cross-sections of the fine fit. */
 const MOST_SECTIONS = 240;
-
-interface Frame {
-  readonly a: Point;
-  readonly along: Point;
-  readonly normal: Point;
-  readonly length: number;
-}
-
-function frameOf(a: Point, b: Point): Frame {
-  const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
-  const along: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
-  return { a, along, normal: [-along[1], along[0]], length };
-}
 
 /**
  * Edges near a drawn line, the likeliest first: fitted to sub-pixel accuracy along the line's whole length, brightness stepping the same
@@ -175,25 +160,12 @@ interface Refined {
 function refine(brightness: Brightness, a: Point, b: Point, sign: number, window: number): Refined | null {
   const { along, normal, length } = frameOf(a, b);
   const samples = Math.min(MOST_SECTIONS, Math.max(16, Math.round(length / 2)));
-  const STEP = 0.25;
-  const half = Math.round(window / STEP);
   const points: { t: number; o: number; w: number }[] = [];
   for (let i = 0; i < samples; i += 1) {
     const t = (i + 0.5) / samples;
     const [px, py] = [a[0] + along[0] * t * length, a[1] + along[1] * t * length];
-    let [sum, moment, total] = [0, 0, 0];
-    for (let k = -half; k <= half; k += 1) {
-      const o = k * STEP;
-      const g =
-        sign *
-        (brightness(px + normal[0] * (o + 0.5), py + normal[1] * (o + 0.5)) -
-          brightness(px + normal[0] * (o - 0.5), py + normal[1] * (o - 0.5)));
-      if (g <= 0) continue;
-      sum += g * g;
-      moment += g * g * o;
-      total += g * STEP;
-    }
-    if (sum > 0) points.push({ t, o: moment / sum, w: total });
+    const step = stepAcross(brightness, px, py, normal, sign, window);
+    if (step) points.push({ t, ...step });
   }
   if (points.length < 8) return null;
   let kept = points;
@@ -222,18 +194,4 @@ function refine(brightness: Brightness, a: Point, b: Point, sign: number, window
     return [a[0] + along[0] * t * length + normal[0] * o, a[1] + along[1] * t * length + normal[1] * o];
   };
   return { a: at(0), b: at(1), bowPx, contrast: kept.reduce((sum, p) => sum + p.w, 0) / points.length };
-}
-
-/** Coefficients of the weighted least-squares polynomial o(t). */
-function weightedPolynomial(points: readonly { t: number; o: number; w: number }[], degree: 1 | 2): number[] | null {
-  const n = degree + 1;
-  const normal = new Array<number>(n * n).fill(0);
-  const right = new Array<number>(n).fill(0);
-  for (const { t, o, w } of points) {
-    for (let i = 0; i < n; i += 1) {
-      right[i] = (right[i] as number) + w * o * t ** i;
-      for (let j = 0; j < n; j += 1) normal[i * n + j] = (normal[i * n + j] as number) + w * t ** (i + j);
-    }
-  }
-  return solveLinear(normal, right);
 }
