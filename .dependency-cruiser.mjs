@@ -4,6 +4,7 @@ const rooms = [
   'picture',
   'correction',
   'lens',
+  'profile',
   'stance',
   'ease',
   'warp',
@@ -21,6 +22,7 @@ const mayImport = {
   picture: ['linear'],
   correction: ['picture'],
   lens: ['linear', 'picture', 'correction'],
+  profile: ['linear', 'picture', 'correction', 'lens'],
   stance: ['linear', 'picture', 'correction', 'lens'],
   ease: ['linear', 'picture', 'correction'],
   warp: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease'],
@@ -30,7 +32,7 @@ const mayImport = {
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   sheet: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   fill: ['linear', 'picture', 'correction', 'warp', 'crop', 'raster'],
-  handles: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'readings'],
+  handles: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'warp', 'crop', 'readings'],
 };
 
 const test = '\\.test\\.ts$';

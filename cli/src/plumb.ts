@@ -3,21 +3,23 @@ import { PlumbError } from '@able-plumb/core';
 import { useNodeCodecs } from '@able-plumb/codecs/node';
 import { UsageError } from './usage';
 import { apply } from './verbs/apply';
+import { calibrate } from './verbs/calibrate';
 import { info } from './verbs/info';
 import { map } from './verbs/map';
 import { solve } from './verbs/solve';
 import { trim } from './verbs/trim';
 
 /** The verbs of the command line; each takes its arguments and returns one JSON value. */
-const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = { info, solve, map, trim, apply };
+const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = { info, solve, map, trim, apply, calibrate };
 
 const HELP = `plumb VERB ...
 
   info PICTURE                                   what a picture file says of itself
-  solve CORRECTION                               the stance from the references, with a report
+  solve CORRECTION                               the lens from traced edges, the stance from the references, with a report
   map CORRECTION --points FILE [--inverse]       picture positions to the output file, or back
   trim CORRECTION                                the crop as its answers give it
   apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png)
+  calibrate PICTURE ... --board 9x6              a lens profile from pictures of a checkerboard (inner corners across x down)
 
 One JSON value on standard output. Exit 0: done; 1: the work failed; 2: wrong use.
 `;

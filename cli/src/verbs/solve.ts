@@ -1,11 +1,15 @@
-import { composeWarp, readingsOf, solveCorrection } from '@able-plumb/core';
+import { composeWarp, edgeCalibrationOf, readingsOf, solveCorrection, withLensFromEdges } from '@able-plumb/core';
 import { readCorrection } from '../files';
 import { parseArguments, requirePositions } from '../usage';
 
-/** `solve CORRECTION`: the stance from the references, and how true everything is afterwards. */
+/** `solve CORRECTION`: the lens from traced edges where none is set, the stance from the references, and how true everything is afterwards. */
 export async function solve(args: readonly string[]): Promise<unknown> {
   const [path] = requirePositions(parseArguments(args, []), 1, 'solve CORRECTION');
-  const before = await readCorrection(path as string);
+  const read = await readCorrection(path as string);
+  const { lens } = read;
+  const asksEdges = lens.edges.length > 0 && lens.model.kind === 'none';
+  const before = asksEdges ? withLensFromEdges(read) : read;
+  const calibration = asksEdges ? edgeCalibrationOf(read) : null;
   const { correction, solution, focal } = solveCorrection(before, before.picture);
   // the report judges the geometry; a crop that cannot be had must not hide it
   const readings = readingsOf(correction, composeWarp({ ...correction, crop: { ...correction.crop, edges: 'keep' } }, correction.picture));
@@ -26,6 +30,8 @@ export async function solve(args: readonly string[]): Promise<unknown> {
       centre: solution?.centre ?? null,
       disagreeing: [...(solution?.disagreeing ?? [])],
       panels: readings.panels.map(({ id, used, ratio, ratioFrom, ratioSd, trouble }) => ({ id, used, ratio, ratioFrom, ratioSd, trouble })),
+      lens: calibration && (calibration.found ?? { model: null, why: calibration.why }),
+      edges: readings.edges.map(({ id, beforePx, afterPx }) => ({ id, bowBefore: beforePx, bowAfter: afterPx })),
       measures: readings.measures.map(({ id, mm }) => ({ id, mm })),
       undetermined: movements.filter((movement) => !solution?.determined.includes(movement) || solution.sd[movement] === null),
     },

@@ -1,5 +1,4 @@
-import { opticalCentreOf } from '../correction/new-correction';
-import { correctionSchema, type Correction, type LensModel, type Panel, type Reference } from '../correction/schema';
+import { correctionSchema, type Correction, type Panel, type Reference } from '../correction/schema';
 import { turnedGuides } from './guides';
 import { composeWarp } from '../crop/compose-warp';
 import { PlumbError } from '../picture/failure';
@@ -309,37 +308,4 @@ export function withFront(correction: Correction, front: Correction['stance']['f
 export function withMeasure(correction: Correction, a: Point, b: Point): Correction {
   const largest = correction.measures.reduce((most, m) => Math.max(most, Number(/^m(\d+)$/.exec(m.id)?.[1] ?? 0)), 0);
   return { ...correction, measures: [...correction.measures, { id: `m${largest + 1}`, a: [a[0], a[1]], b: [b[0], b[1]] }] };
-}
-
-/** The document with other facts of the camera or another lens; what was pointed at is solved anew, a stance by hand stays. */
-export function withCamera(
-  correction: Correction,
-  change: { camera?: Partial<Correction['camera']>; lens?: Partial<Correction['lens']> },
-): Correction {
-  const next: Correction = {
-    ...correction,
-    camera: { ...correction.camera, ...change.camera },
-    lens: { ...correction.lens, ...change.lens },
-  };
-  const solved = next.stance.from === 'hand' ? next : solveCorrection(next, sizeOf(next)).correction;
-  return keepCropInPlace(correction, solved);
-}
-
-/** Bend by hand that counts as none, in percent at the corner. */
-const NO_BEND_PERCENT = 0.005;
-
-/**
- * The document with a distortion set by eye: by how many percent of its height the picture's corner is displaced, positive for edges
- * that bow inwards (pincushion), negative for edges that bow outwards (barrel). A division model about the optical centre.
- */
-export function withBend(correction: Correction, percent: number): Correction {
-  const [cx, cy] = opticalCentreOf(correction);
-  const model: LensModel = Math.abs(percent) < NO_BEND_PERCENT ? { kind: 'none' } : { kind: 'division', cx, cy, l1: percent / 100, l2: 0 };
-  return withCamera(correction, { lens: { model, profile: null, on: true } });
-}
-
-/** What {@link withBend} set, percent; null while another model is in use. */
-export function bendOf({ lens: { model } }: Correction): number | null {
-  if (model.kind === 'none') return 0;
-  return model.kind === 'division' && model.l2 === 0 ? model.l1 * 100 : null;
 }

@@ -17,6 +17,23 @@ export interface LensFacts extends Size {
   readonly orientation: number;
 }
 
+/** The facts of a picture's lens among everything that is known of it; what older records lack is not known. */
+export const lensFactsOf = (
+  picture: Size & {
+    readonly camera: string | null;
+    readonly lens: string | null;
+    readonly focalMm?: number | null | undefined;
+    readonly orientation?: number | undefined;
+  },
+): LensFacts => ({
+  width: picture.width,
+  height: picture.height,
+  camera: picture.camera,
+  lens: picture.lens,
+  focalMm: picture.focalMm ?? null,
+  orientation: picture.orientation ?? 1,
+});
+
 /** Where a focal length lies in a profile's table: on a row, between two, beyond the ends (the end is held), or not known. */
 export type FocalPlace = 'on' | 'between' | 'held' | 'unknown';
 
@@ -34,7 +51,7 @@ export interface PictureLens {
 /** Frames whose proportions differ by more than this are not the same frame. */
 const SAME_ASPECT = 0.01;
 /** Focal lengths nearer than this are one setting: metadata round. */
-const SAME_FOCAL = 0.02;
+export const SAME_FOCAL = 0.02;
 
 const bending = (row: ProfileRow): PictureLens['model'] => row.model as PictureLens['model'];
 

@@ -1,5 +1,7 @@
 import type { Correction, Panel, Reference } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
+import { bowOf } from '../lens/bow';
+import { noLens } from '../lens/none';
 import { leanDeg, slopeDeg } from '../picture/line-angle';
 import { degrees, diagonal, distance, midpoint, rectCentre, type Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
@@ -52,11 +54,21 @@ export interface PanelReading {
   readonly trouble: string | null;
 }
 
+/** One traced edge as the list shows it. */
+export interface EdgeReading {
+  readonly id: string;
+  readonly number: number;
+  /** Bow in the picture, and in the result as the lens is set, px; null where a bead has no image. */
+  readonly beforePx: number;
+  readonly afterPx: number | null;
+}
+
 /** The numbers that are always visible on the bench. */
 export interface Readings {
   readonly references: readonly ReferenceReading[];
   readonly panels: readonly PanelReading[];
   readonly measures: readonly MeasureReading[];
+  readonly edges: readonly EdgeReading[];
   /** The used reference that is off most; null without any. */
   readonly worst: ReferenceReading | null;
   /** Lean of the vertical in the middle of the crop under stance and aim, degrees: what is held back on purpose. */
@@ -112,6 +124,7 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     references,
     panels: correction.panels.map((panel, index) => readPanel(correction, warp, panel, index + 1)),
     measures: measureReadings(correction, warp),
+    edges: edgeReadings(correction, warp),
     worst,
     middleOffDeg: total > 0 ? used.reduce((sum, r) => sum + (r.offDeg ?? 0) * r.lengthPx, 0) / total : null,
     heldBackDeg,
@@ -126,6 +139,17 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     sd: (stance.from === 'references' && solution?.sd) || { roll: null, tilt: null, swing: null },
     cost: costOf(warp, warp.crop),
   };
+}
+
+/** Bow of every traced edge before and after the lens, px. */
+function edgeReadings({ lens }: Correction, warp: Warp): EdgeReading[] {
+  const bare = noLens(warp.pictureSize);
+  return lens.edges.map(({ id, points }, index) => ({
+    id,
+    number: index + 1,
+    beforePx: bowOf(bare, points) ?? 0,
+    afterPx: bowOf(warp.lens, points),
+  }));
 }
 
 /** Spread of what lines of one kind are off, the greatest of all kinds, degrees. */
