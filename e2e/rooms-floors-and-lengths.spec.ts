@@ -154,6 +154,7 @@ test('the engine hall’s floor as the front: seen from straight above, its join
   const truth = demoTruth('engine-hall');
   await openPicture(page, 'engine-hall.jpg', demoPicture('engine-hall.jpg'));
   await openKnot(page, 'Lens');
+  await page.getByRole('radio', { name: 'hand' }).click();
   await type(page, 'Bend', '-6.5');
   await openKnot(page, 'References');
   await page.getByRole('radio', { name: 'floor' }).click();

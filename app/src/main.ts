@@ -6,6 +6,7 @@ import { App } from './app/app';
 import { benchFeature } from './app/state/bench.reducer';
 import { correctionsFeature } from './app/state/corrections.reducer';
 import { jobsFeature } from './app/state/jobs.reducer';
+import { profilesFeature } from './app/state/profiles.reducer';
 import { ShelfEffects } from './app/state/shelf.effects';
 
 bootstrapApplication(App, {
@@ -14,6 +15,11 @@ bootstrapApplication(App, {
       [
         { path: '', loadComponent: () => import('./app/start/start').then((m) => m.Start), title: 'Able Plumb' },
         { path: 'bench/:pictureId', loadComponent: () => import('./app/bench/bench').then((m) => m.Bench), title: 'Bench - Able Plumb' },
+        {
+          path: 'lenses',
+          loadComponent: () => import('./app/lens-cabinet/lens-cabinet').then((m) => m.LensCabinet),
+          title: 'Lens cabinet - Able Plumb',
+        },
         { path: '**', redirectTo: '' },
       ],
       withComponentInputBinding(),
@@ -22,6 +28,7 @@ bootstrapApplication(App, {
     provideState(jobsFeature),
     provideState(correctionsFeature),
     provideState(benchFeature),
+    provideState(profilesFeature),
     provideEffects(ShelfEffects),
   ],
 }).catch((error: unknown) => console.error(error));

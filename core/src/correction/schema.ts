@@ -148,8 +148,8 @@ export const correctionSchema = z.object({
       on: z.boolean().default(true),
       profile: z.string().nullable().default(null),
       model: lensModelSchema.default({ kind: 'none' }),
-      /** Who set the model: a hand, a profile, or the traced edges, which then solve it anew whenever they change. */
-      from: z.enum(['hand', 'profile', 'edges']).default('hand'),
+      /** Who set the model: nobody yet, a hand, a profile, or the traced edges, which then solve it anew whenever they change. */
+      from: z.enum(['nobody', 'hand', 'profile', 'edges']).default('nobody'),
       lateral: lateralSchema.default({ red: 1, blue: 1 }),
       edges: z.array(z.object({ id: z.string().min(1), points: z.array(point).min(2) })).default([]),
     })

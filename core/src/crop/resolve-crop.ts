@@ -76,13 +76,15 @@ function panelCrop(correction: Correction, warp: PlaneWarp): Rect {
 function clearTrim(correction: Correction, warp: PlaneWarp, ratio: number | undefined): Rect {
   const { crop } = correction;
   const contain = crop.around === 'keep' ? keepBoxesOnPlane(correction, warp) : [];
-  let rect: Rect | null;
-  if (crop.around === 'frame') {
-    const middle = toPlane(warp, [warp.pictureSize.width / 2, warp.pictureSize.height / 2]) ?? rectCentre(boundsOf(warp.outline));
-    rect = largestRectangle(warp.outline, { ratio, centre: middle });
-  } else {
-    rect = largestRectangle(warp.outline, { ratio, contain });
-  }
+  const middle = toPlane(warp, [warp.pictureSize.width / 2, warp.pictureSize.height / 2]) ?? rectCentre(boundsOf(warp.outline));
+  let rect: Rect | null = null;
+  if (crop.around === 'frame') rect = largestRectangle(warp.outline, { ratio, centre: middle });
+  // a fisheye made rectilinear is a star whose arms are vast and empty of detail: the trim stays about its middle
+  else if (contain.length === 0 && Number.isFinite(warp.lens.limitRadiusPx)) {
+    const shape = ratio ?? warp.turnedSize.width / warp.turnedSize.height;
+    const half = halfWidthAbout(warp.outline, middle, shape);
+    rect = rectAround(middle, 2 * half, (2 * half) / shape);
+  } else rect = largestRectangle(warp.outline, { ratio, contain });
   if (!rect || rect.width < SMALLEST_PX || rect.height < SMALLEST_PX) {
     throw new CropImpossibleError(
       contain.length > 0 ? 'No crop clear of empty edges holds the keep box.' : 'No crop clear of empty edges is left.',

@@ -1,4 +1,5 @@
 import { LensFoldsError } from '../lens/lens-map';
+import { usualBend, type LikelyBend } from '../lens/likely-bend';
 import { radialLens } from '../lens/radial';
 import { distance, type Point, type Size } from '../picture/point';
 import { largestSample, type Raster } from '../raster/raster';
@@ -13,17 +14,6 @@ export interface FollowedEdge {
   readonly contrast: number;
 }
 
-/** What is known of the lens that bends the edge: how much, as k1 of the radial model, and how sure that is. */
-export interface LikelyBend {
-  /** Where the lens's axis meets the picture, px. */
-  readonly centre: Point;
-  readonly k1: number;
-  readonly sd: number;
-}
-
-/** How much lenses bend, where nothing is known (common practice, no published source): most show barrel, few more than a tenth. */
-export const usualBend = (centre: Point): LikelyBend => ({ centre, k1: -0.015, sd: 0.05 });
-
 /** The curve is sought where the edge is about this long, px. */
 const COARSE_LENGTH = 420;
 /** Farthest that an end may lie off at the coarse level, px. */
@@ -37,6 +27,10 @@ const DEGREE = 2;
 /** Deviations of the bend that are searched to either side, and the widest bends of all. */
 const BEND_REACH = 2.5;
 const BENDS: readonly [number, number] = [-0.16, 0.12];
+/** Stretches along which brightness steps one way: where tiles meet it steps this way and that. */
+const STRETCHES = 24;
+/** An edge steps one way all along when this share of it does. */
+const ONE_WAY = 0.5;
 /** Nodes of a curve along the edge. */
 const NODES = 128;
 
@@ -50,7 +44,7 @@ const courseAt = (course: Course, t: number): number => {
 
 /**
  * Follows an edge that a lens may have bent from one end to the other: both ends and the lens's bend are found by exhaustion on a coarse
- * level, then the curve is fitted finer and finer, brightness stepping the same way all along. Straight things bend as a lens bends
+ * level, then the curve is fitted finer and finer. Straight things bend as a lens bends
  * them: that leaves one unknown where a free curve would have many and follow whatever lies near.
  *
  * @param levels the original first, then each half the size of the one before
@@ -87,7 +81,7 @@ export function followEdge(
   for (; level >= 0; level -= 1) {
     const brightness = brightnessOf(levels[level] as Raster, top);
     for (const window of level === 0 ? [3, 2] : [2.5]) {
-      followed = follow(brightness, ...ends(level), course, start.sign, window);
+      followed = follow(brightness, ...ends(level), course, start.signs, window);
       if (!followed) return null;
       course = followed.course;
     }
@@ -151,7 +145,7 @@ function coarseCourse(
   b: Point,
   reach: number,
   bends: readonly BentCourse[],
-): { course: Course; sign: number } | null {
+): { course: Course; signs: readonly number[] } | null {
   const { along, normal, length } = frameOf(a, b);
   const samples = Math.min(120, Math.max(20, Math.round(length / 3)));
   const end = Math.ceil(reach);
@@ -171,24 +165,37 @@ function coarseCourse(
     }
   }
   const likelyEnd = (k: number): number => Math.exp(-0.5 * (k / reach / POINTING_SHARE) ** 2);
-  let best = { value: 0, k0: 0, k1: 0, sign: 0, course: new Float64Array(NODES + 1) as Course };
+  const sums = new Float64Array(STRETCHES);
+  const stretchOf = Uint8Array.from({ length: samples }, (_, i) => Math.floor((i * STRETCHES) / samples));
+  let best = { value: 0, k0: 0, k1: 0, signs: [] as readonly number[], course: new Float64Array(NODES + 1) as Course };
   for (const { course, likely } of bends) {
     const offsets = Float64Array.from({ length: samples }, (_, i) => courseAt(course, (i + 0.5) / samples));
     for (let k0 = -end; k0 <= end; k0 += 1) {
       for (let k1 = -end; k1 <= end; k1 += 1) {
         const weight = likely * likelyEnd(k0) * likelyEnd(k1);
         if (weight < 1e-3) continue;
-        let sum = 0;
-        for (let i = 0; i < samples; i += 1)
-          sum += steps[i * count + half + Math.round((offsets[i] as number) + k0 + ((k1 - k0) * (i + 0.5)) / samples)] as number;
-        const value = (Math.abs(sum) / samples) * weight;
-        if (value > best.value) best = { value, k0, k1, sign: Math.sign(sum), course };
+        sums.fill(0);
+        for (let i = 0; i < samples; i += 1) {
+          const k = half + Math.round((offsets[i] as number) + k0 + ((k1 - k0) * (i + 0.5)) / samples);
+          const stretch = stretchOf[i] as number;
+          sums[stretch] = (sums[stretch] as number) + (steps[i * count + k] as number);
+        }
+        let total = 0;
+        for (let w = 0; w < STRETCHES; w += 1) total += Math.abs(sums[w] as number);
+        const value = (total / samples) * weight;
+        if (value > best.value) best = { value, k0, k1, signs: signsOf(sums, total), course };
       }
     }
   }
   if (best.value < LEAST_CONTRAST / 4) return null;
-  const { k0, k1, sign } = best;
-  return { course: best.course.map((o, i) => o + k0 + ((k1 - k0) * i) / NODES), sign };
+  const { k0, k1, signs } = best;
+  return { course: best.course.map((o, i) => o + k0 + ((k1 - k0) * i) / NODES), signs };
+}
+
+/** Which way brightness steps in each stretch: all alike, unless it goes this way and that as where tiles meet. */
+function signsOf(sums: Float64Array, total: number): readonly number[] {
+  const whole = sums.reduce((sum, v) => sum + v, 0);
+  return Array.from(sums, (v) => Math.sign(Math.abs(whole) >= ONE_WAY * total ? whole : v) || 1);
 }
 
 interface Followed {
@@ -199,7 +206,7 @@ interface Followed {
 }
 
 /** One round of the fine fit: where each cross-section's step has its middle, and the curve through them without outliers. */
-function follow(brightness: Brightness, a: Point, b: Point, from: Course, sign: number, window: number): Followed | null {
+function follow(brightness: Brightness, a: Point, b: Point, from: Course, signs: readonly number[], window: number): Followed | null {
   const { along, normal, length } = frameOf(a, b);
   const sections = Math.min(MOST_SECTIONS, Math.max(24, Math.round(length / 2)));
   const points: { t: number; o: number; w: number; base: number }[] = [];
@@ -207,6 +214,7 @@ function follow(brightness: Brightness, a: Point, b: Point, from: Course, sign: 
     const t = (i + 0.5) / sections;
     const base = courseAt(from, t);
     const [px, py] = [a[0] + along[0] * t * length + normal[0] * base, a[1] + along[1] * t * length + normal[1] * base];
+    const sign = signs[Math.floor(t * STRETCHES)] as number;
     const step = stepAcross(brightness, px, py, normal, sign, window);
     if (step) points.push({ t, base, ...step });
   }
@@ -231,12 +239,14 @@ function follow(brightness: Brightness, a: Point, b: Point, from: Course, sign: 
   };
 }
 
-const BEAD_EVERY_PX = 60;
+const BEAD_EVERY_PX = 100;
+const MOST_BEADS = 20;
+const LEAST_BEADS = 6;
 
 /** The cross-sections gathered into beads: each the mean of those about it. */
 function beads(a: Point, b: Point, { kept }: Followed): Point[] {
   const { along, normal, length } = frameOf(a, b);
-  const count = Math.min(32, Math.max(8, Math.round(length / BEAD_EVERY_PX)));
+  const count = Math.min(MOST_BEADS, Math.max(LEAST_BEADS, Math.round(length / BEAD_EVERY_PX)));
   const sums = Array.from({ length: count }, () => ({ w: 0, t: 0, o: 0 }));
   for (const { t, o, w } of kept) {
     const s = sums[Math.min(count - 1, Math.floor(t * count))] as { w: number; t: number; o: number };

@@ -1,9 +1,14 @@
 import { opticalCentreOf } from '../correction/new-correction';
 import type { Correction, LensModel, TracedEdge } from '../correction/schema';
+import type { LikelyBend } from '../lens/likely-bend';
+import { bowOf } from '../lens/bow';
 import { calibrateEdges, type EdgeCalibrationOutcome } from '../lens/calibrate-edges';
+import { asRadial } from '../profile/blended-model';
 import type { PictureLens } from '../profile/lens-for-picture';
+import type { Point } from '../picture/point';
+import { usedLens } from '../stance/through-lens';
 import { solveCorrection } from '../stance/solve-correction';
-import { keepCropInPlace } from './edit-correction';
+import { keepCropInPlace, withReferences } from './edit-correction';
 
 /** The document with other facts of the camera or another lens; what was pointed at is solved anew, a stance by hand stays. */
 export function withCamera(
@@ -24,7 +29,7 @@ const NO_LENS: Partial<Correction['lens']> = {
   on: true,
   profile: null,
   model: { kind: 'none' },
-  from: 'hand',
+  from: 'nobody',
   lateral: { red: 1, blue: 1 },
 };
 
@@ -38,14 +43,17 @@ const NO_BEND_PERCENT = 0.005;
 export function withBend(correction: Correction, percent: number): Correction {
   const [cx, cy] = opticalCentreOf(correction);
   const model: LensModel = Math.abs(percent) < NO_BEND_PERCENT ? { kind: 'none' } : { kind: 'division', cx, cy, l1: percent / 100, l2: 0 };
-  return withCamera(correction, { lens: { ...NO_LENS, model } });
+  return withCamera(correction, { lens: { ...NO_LENS, model, from: 'hand' } });
 }
 
-/** What {@link withBend} set, percent; null while another model is in use. */
-export function bendOf({ lens: { model } }: Correction): number | null {
+/** What {@link withBend} set, percent; null while a measured model is in use. */
+export function bendOf({ lens: { model, from } }: Correction): number | null {
   if (model.kind === 'none') return 0;
-  return model.kind === 'division' && model.l2 === 0 ? model.l1 * 100 : null;
+  return from === 'hand' && model.kind === 'division' && model.l2 === 0 ? model.l1 * 100 : null;
 }
+
+/** How much a lens that is known may still differ from what edges show, as k1. */
+const KNOWN_BEND_SD = 0.02;
 
 /** A profile's centre nearer to the middle than this is the middle, px. */
 const OFF_MIDDLE_PX = 0.5;
@@ -68,15 +76,22 @@ export function withProfile(correction: Correction, id: string, lens: PictureLen
   });
 }
 
-/** The document without any lens; what came from its profile goes with it. Traced edges stay and no longer decide. */
-export function withoutLens(correction: Correction, told: Pick<Correction['camera'], 'focalPx' | 'focalFrom'>): Correction {
+/**
+ * The document without any lens; what came from its profile goes with it. Traced edges stay and no longer decide.
+ * @param by nobody: a profile may be found for it again; hand: it stays without
+ */
+export function withoutLens(
+  correction: Correction,
+  told: Pick<Correction['camera'], 'focalPx' | 'focalFrom'>,
+  by: 'nobody' | 'hand' = 'nobody',
+): Correction {
   const { centre, ...camera } = correction.camera;
   const kept: Correction['camera'] = {
     ...camera,
     ...(camera.focalFrom === 'profile' ? told : {}),
     ...(camera.centreFrom === 'profile' ? { centreFrom: 'middle' } : centre ? { centre } : {}),
   };
-  return withCamera({ ...correction, camera: kept }, { lens: NO_LENS });
+  return withCamera({ ...correction, camera: kept }, { lens: { ...NO_LENS, from: by } });
 }
 
 /** What the traced edges say of the lens. */
@@ -97,6 +112,26 @@ export function withEdges(correction: Correction, edges: readonly TracedEdge[]):
     return edges.length > 0 ? withLensFromEdges(next) : withCamera(next, { lens: NO_LENS });
   }
   return next;
+}
+
+/** The document with a reference line turned into the traced edge that it was drawn along, picture px. */
+export const withLineAsEdge = (correction: Correction, id: string, points: readonly (readonly [number, number])[]): Correction =>
+  withNewEdge(
+    withReferences(
+      correction,
+      correction.references.filter((r) => r.id !== id),
+    ),
+    points,
+  );
+
+/** Bow that the lens in use leaves along an edge, ideal px; null where a bead has no image. */
+export const bowLeft = (correction: Correction, points: readonly Point[]): number | null =>
+  bowOf(usedLens(correction, correction.picture), points);
+
+/** How much the lens in use bends, for following further edges; null where none is in use or it is no lens for straight things. */
+export function likelyBendOf({ lens: { model }, picture }: Correction): LikelyBend | null {
+  if (model.kind === 'none' || model.kind === 'fisheye') return null;
+  return { centre: [model.cx, model.cy], k1: asRadial(model, picture).k1, sd: KNOWN_BEND_SD };
 }
 
 /** The document with one traced edge more, picture px. */

@@ -2,6 +2,8 @@ import type { LensModel } from '../correction/schema';
 import { levenbergMarquardt, solveLinear } from '../linear/levenberg-marquardt';
 import { PlumbError } from '../picture/failure';
 import type { Point, Size } from '../picture/point';
+import { LensFoldsError } from './lens-map';
+import { lensOf } from './lens-of';
 
 /** The corners of one picture of a board, row by row, picture px. */
 export interface BoardView {
@@ -27,8 +29,9 @@ const LEAST_VIEWS = 3;
 const UNSURE_FOCAL = 0.03;
 /** Corners are not placed better than this, px: keeps a perfect fit from claiming perfect certainty. */
 const LEAST_SIGMA_PX = 0.03;
-/** Parameters of the lens, then six for each picture. */
+/** Parameters of the lens, then six for each picture; the last of the lens's is k3. */
 const LENS = 9;
+const K3 = 8;
 
 /**
  * Lens and focal length from pictures of one flat checkerboard: homographies give a first focal length, then everything is fitted
@@ -69,7 +72,18 @@ export function calibrateBoard(views: readonly BoardView[], across: number, size
     });
     return off.map((v) => (Number.isFinite(v) ? v : unit));
   };
-  const { x, cost, normal } = levenbergMarquardt(residuals, start, steps, 30);
+  let { x, cost, normal } = levenbergMarquardt(residuals, start, steps, 30);
+  if (folds(x, size)) {
+    // too few corners near the picture's own: the last power runs away where nothing was measured
+    const without = (y: readonly number[]): number[] => y.map((v, k) => (k === K3 ? 0 : v));
+    ({ x, cost, normal } = levenbergMarquardt((y) => [...residuals(without(y)), y[K3] as number], without(x), steps, 30));
+    if (folds(x, size))
+      throw new PlumbError(
+        'boards-in-the-middle',
+        'The boards lie so near the middle that nothing is known of the corners: what fits them would fold the picture there.',
+        'Take some in which the board reaches into the corners.',
+      );
+  }
   const off = residuals(x);
   const count = board.length * views.length;
   const errorPx = Math.sqrt((2 * cost) / count);
@@ -83,9 +97,9 @@ export function calibrateBoard(views: readonly BoardView[], across: number, size
     // what is not determined at all comes out of rounding as anything, below zero too
     return variance > 0 ? Math.sqrt(variance) : Infinity;
   };
-  const [fx, fy, cx, cy, k1, k2, p1, p2, k3] = x as [number, number, number, number, number, number, number, number, number];
+  const model = modelOf(x);
   const focalSdPx = sd(0);
-  if (!(focalSdPx < UNSURE_FOCAL * fx) || !(fx > 0) || !(fy > 0))
+  if (!(focalSdPx < UNSURE_FOCAL * model.fx) || !(model.fx > 0) || !(model.fy > 0))
     throw new PlumbError(
       'boards-alike',
       'These pictures do not tell the focal length: the board faces the camera in the same way in all of them.',
@@ -93,7 +107,7 @@ export function calibrateBoard(views: readonly BoardView[], across: number, size
     );
   const half = Math.hypot(size.width, size.height) / 2;
   return {
-    model: { kind: 'brown-conrady', fx, fy, cx, cy, k1, k2, p1, p2, k3 },
+    model,
     focalSdPx,
     centreSdPx: Math.max(sd(2), sd(3)),
     errorPx,
@@ -103,6 +117,22 @@ export function calibrateBoard(views: readonly BoardView[], across: number, size
     }),
     reach: Math.max(...views.flatMap(({ corners }) => corners.map((p) => Math.hypot(p[0] - centre[0], p[1] - centre[1])))) / half,
   };
+}
+
+const modelOf = (x: readonly number[]): BoardCalibration['model'] => {
+  const [fx, fy, cx, cy, k1, k2, p1, p2, k3] = x as [number, number, number, number, number, number, number, number, number];
+  return { kind: 'brown-conrady', fx, fy, cx, cy, k1, k2, p1, p2, k3 };
+};
+
+/** Whether a lens folds before it reaches the picture's corners. */
+function folds(x: readonly number[], size: Size): boolean {
+  try {
+    lensOf(modelOf(x), size);
+    return false;
+  } catch (error) {
+    if (error instanceof LensFoldsError) return true;
+    throw error;
+  }
 }
 
 /** Board -> picture px for the lens in `x` and the pose at `pose` (rotation vector, then position in squares). */

@@ -44,9 +44,10 @@ const UNSURE_SHARE = 0.5;
 const UNSURE_OF_HALF = 0.005;
 const SURE_ENOUGH_SHARE = 0.02;
 /** An edge contradicts the others when it is off by more than this and by so many times as much as their median. */
-const ODD_PX = 1;
+const ODD_PX = 0.5;
 const ODD_TIMES = 3;
 const EDGES_FOR_ODD = 4;
+const MOST_ALIKE = 0.8;
 
 /** A radial function picture -> ideal and its slope, radii in half diagonals; NaN where it folds. */
 type Inwards = (r: number) => readonly [value: number, slope: number];
@@ -130,7 +131,7 @@ function fitLens(
   traced: readonly (readonly Point[])[],
   size: Size,
   centre: Point,
-): (Fitted & { spare: number; offPx: readonly number[] }) | null {
+): (Fitted & { spare: number; offPx: readonly number[]; alike: number }) | null {
   const half = diagonal(size) / 2;
   const beads = traced.reduce((sum, points) => sum + points.length, 0);
   const count = traced.length >= EDGES_FOR_TWO ? 2 : 1;
@@ -172,7 +173,25 @@ function fitLens(
     const own = off.slice(at, (at += length));
     return Math.sqrt(own.reduce((sum, v) => sum + v * v, 0) / length);
   });
-  return { ...best, count, spare, offPx };
+  return { ...best, count, spare, offPx, alike: alikeness(traced, off) };
+}
+
+/**
+ * By how much beads that are off alike say less than as many of their own: neighbours along an edge that was followed share its faults.
+ * (1 + r) / (1 - r) for a correlation r from each to the next; 1 for beads placed one by one.
+ */
+function alikeness(traced: readonly (readonly Point[])[], off: readonly number[]): number {
+  let [beside, own, at] = [0, 0, 0];
+  for (const { length } of traced) {
+    for (let i = 0; i < length; i += 1) {
+      const v = off[at + i] as number;
+      own += v * v;
+      if (i > 0) beside += v * (off[at + i - 1] as number);
+    }
+    at += length;
+  }
+  const r = own > 0 ? Math.min(MOST_ALIKE, Math.max(0, beside / own)) : 0;
+  return (1 + r) / (1 - r);
 }
 
 const centreOf = ({ withCentre, x, count }: Fitted, centre: Point, half: number): Point =>
@@ -189,7 +208,7 @@ function judged(
   if (!best) return { found: null, why: 'Too few beads: trace one more edge, or put more beads on this one.' };
   const half = diagonal(size) / 2;
   const { count, spare } = best;
-  const sigmaSq = Math.max(LEAST_SIGMA_PX ** 2, best.cost / spare);
+  const sigmaSq = Math.max(LEAST_SIGMA_PX ** 2, best.cost / spare) * best.alike;
   const at = centreOf(best, centre, half);
   const [a = 0, b = 0] = best.x.slice(0, count);
   const model: EdgeCalibration['model'] =

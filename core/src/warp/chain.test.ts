@@ -264,6 +264,15 @@ describe('the trim', () => {
     );
   });
 
+  it('of a fisheye stays about its middle, however large the star’s arms are, and holds no empty pixel', () => {
+    const fisheye: LensModel = { kind: 'fisheye', fx: 1040, fy: 1040, cx: 1506, cy: 996, k1: -0.012, k2: 0.002, k3: 0, k4: 0 };
+    for (const ratio of ['as-taken', 'free', 1] as const) {
+      const { crop, outline } = composeWarp(correctionWith({}, fisheye, { ratio }), size);
+      expect(isClear(outline, crop)).toBe(true);
+      expect(crop.x < 0 && crop.y < 0 && crop.x + crop.width > 0 && crop.y + crop.height > 0).toBe(true);
+    }
+  });
+
   it('of settings that change nothing is the picture itself', () => {
     const warp = composeWarp(correctionWith({}), size);
     expect(warp.outputSize).toEqual(size);

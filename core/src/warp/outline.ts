@@ -5,11 +5,13 @@ import type { PlaneWarp } from './plane-warp';
 const START_STEPS = 16;
 const DEEPEST = 7;
 const FLATNESS_PX = 0.01;
+/** Far out, where a fisheye's pixels are spread over hundreds, the same as a share of the distance. */
+const FAR_FLATNESS = 1e-5;
 /** Slightly inside the limits at which a point has no image any more, so that the cut itself still has one. */
 const INSIDE = 1 + 1e-6;
 
 /**
- * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true curve;
+ * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true curve (far out within 2e-5 of the distance);
  * parts without an image (too far off the aim or off the lens's axis) are cut away.
  */
 export function outlineOf(warp: PlaneWarp): Point[] {
@@ -59,7 +61,8 @@ function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: numbe
     if (depth > 0) {
       const middle = (t0 + t1) / 2;
       const p = map(at(middle));
-      if (Math.hypot(p[0] - (p0[0] + p1[0]) / 2, p[1] - (p0[1] + p1[1]) / 2) > FLATNESS_PX) {
+      const flat = Math.max(FLATNESS_PX, FAR_FLATNESS * Math.hypot(p[0], p[1]));
+      if (Math.hypot(p[0] - (p0[0] + p1[0]) / 2, p[1] - (p0[1] + p1[1]) / 2) > flat) {
         visit(t0, p0, middle, p, depth - 1);
         visit(middle, p, t1, p1, depth - 1);
         return;

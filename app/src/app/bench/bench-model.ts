@@ -2,9 +2,11 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
   composeWarp,
+  likelyBendOf,
   originalOf,
   PlumbError,
   readingsOf,
+  withEdges,
   withPanels,
   withReference,
   withReferences,
@@ -13,6 +15,7 @@ import {
   type Correction,
   type DraftLine,
   type EdgeFit,
+  type FollowedEdge,
   type PlaneWarp,
   type Point,
   type Readings,
@@ -26,6 +29,7 @@ import { benchActions } from '../state/bench.actions';
 import { correctionActions } from '../state/correction.actions';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Tool } from '../state/model';
+import { shelfActions } from '../state/shelf.actions';
 import {
   selectCanRedo,
   selectCanUndo,
@@ -48,7 +52,17 @@ export interface Shown {
 /** A handle in the hand of the keyboard. */
 export type HeldHandle =
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b' }
-  | { readonly kind: 'corner'; readonly id: string; readonly index: number };
+  | { readonly kind: 'corner' | 'bead'; readonly id: string; readonly index: number };
+
+/** What was found along a line when it was last placed. */
+export interface Snapped {
+  readonly id: string;
+  /** Straight edges near it, and which of them it lies on. */
+  readonly fits: readonly EdgeFit[];
+  readonly index: number;
+  /** The edge as it runs from end to end, which may be bent; null while it is not known. */
+  readonly course: readonly Point[] | null;
+}
 
 /** How far the picture's pixels are. */
 export type Loading = { readonly state: 'loading' } | { readonly state: 'ready' } | { readonly state: 'failed'; readonly message: string };
@@ -82,11 +96,13 @@ export class BenchModel {
   /** Held down, lines stay where they are drawn. */
   readonly letGo = signal(false);
   /** Edges found for a line when it was last placed, and which of them it lies on. */
-  readonly snapped = signal<{ readonly id: string; readonly fits: readonly EdgeFit[]; readonly index: number } | null>(null);
+  readonly snapped = signal<Snapped | null>(null);
   /** Corners of the panel being marked, picture px. */
   readonly corners = signal<readonly Point[]>([]);
   /** Edges of the panel being marked, picture px. */
   readonly edges = signal<readonly (readonly [Point, Point])[]>([]);
+  /** Beads of the edge being traced, in their order along it, picture px. */
+  readonly beads = signal<readonly Point[]>([]);
   /** The handle that arrow keys nudge: an end of a line, or a corner or edge end of a panel. */
   readonly held = signal<HeldHandle | null>(null);
   readonly view = signal<View | null>(null);
@@ -102,7 +118,9 @@ export class BenchModel {
   readonly loupe = signal<{ readonly at: Point; readonly screen: Point } | null>(null);
 
   /** Whether the stage shows the original at this moment. */
-  readonly showsOriginal = computed(() => this.originalHeld() || (this.knot() === 'references' && this.drawingOn() === 'original'));
+  readonly showsOriginal = computed(
+    () => this.originalHeld() || ((this.knot() === 'references' || this.knot() === 'lens') && this.drawingOn() === 'original'),
+  );
 
   readonly shown = computed<Shown | null>(() => {
     const correction = this.correction();
@@ -142,6 +160,9 @@ export class BenchModel {
     const { warp, correction } = settled === this.correction() ? (this.shown() as Shown) : shownWarp(settled);
     return readingsOf(correction, warp);
   });
+
+  /** The traced edge that is selected. */
+  readonly selectedEdge = computed(() => this.correction()?.lens.edges.find((e) => e.id === this.selectedId()) ?? null);
 
   readonly selected = computed(() => this.correction()?.references.find((r) => r.id === this.selectedId()) ?? null);
 
@@ -200,15 +221,39 @@ export class BenchModel {
     return this.pictures.ask('corners', { pictureId, corners, which, reachPx: reachOf(view) }).catch(() => corners);
   }
 
+  /** The edge between two points followed from end to end, whatever its bend; null while the magnet is off, let go, or finds none. */
+  async followed(a: Point, b: Point): Promise<FollowedEdge | null> {
+    const pictureId = this.picture()?.id;
+    const view = this.view();
+    const correction = this.committed();
+    if (!pictureId || !view || !correction || !this.settings().magnet || this.letGo()) return null;
+    return this.pictures.ask('follow', { pictureId, a, b, reachPx: reachOf(view), bend: likelyBendOf(correction) }).catch(() => null);
+  }
+
+  /** Notes what was found along a line that was placed, and follows its edge to see whether that is bent. */
+  noteSnapped(id: string, fits: readonly EdgeFit[], index = 0): void {
+    const fit = fits[index];
+    this.snapped.set(fit ? { id, fits, index, course: null } : null);
+    if (!fit) return;
+    void this.followed(fit.a, fit.b).then((edge) => {
+      if (edge && this.snapped()?.id === id && this.snapped()?.index === index)
+        this.snapped.update((s) => s && { ...s, course: edge.points });
+    });
+  }
+
   /** Takes the selected line to the next of the edges found near it; false where there is none. */
   nextEdge(): boolean {
     const snapped = this.snapped();
     if (!snapped || snapped.id !== this.selectedId() || snapped.fits.length < 2) return false;
     const index = (snapped.index + 1) % snapped.fits.length;
     const fit = snapped.fits[index] as EdgeFit;
-    this.snapped.set({ ...snapped, index });
+    this.noteSnapped(snapped.id, snapped.fits, index);
     this.commit((c) => withReference(c, snapped.id, onEdge(fit)));
     return true;
+  }
+
+  switchMagnet(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { magnet: !this.settings().magnet } }));
   }
 
   chooseGrid(percent: number): void {
@@ -222,6 +267,7 @@ export class BenchModel {
   takeTool(tool: Tool): void {
     this.corners.set([]);
     this.edges.set([]);
+    this.beads.set([]);
     this.store.dispatch(benchActions.toolTaken({ tool }));
   }
 
@@ -235,6 +281,16 @@ export class BenchModel {
     if (this.held()?.id !== id) this.held.set(null);
     if (this.asks() !== id) this.asks.set(null);
     this.store.dispatch(benchActions.referenceSelected({ id }));
+  }
+
+  removeEdge(id: string): void {
+    this.commit((c) =>
+      withEdges(
+        c,
+        c.lens.edges.filter((e) => e.id !== id),
+      ),
+    );
+    if (this.selectedId() === id) this.select(null);
   }
 
   setReferences(change: (references: readonly Reference[]) => readonly Reference[]): void {

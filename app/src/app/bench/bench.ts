@@ -5,12 +5,14 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
+  movedBead,
   movedPanelPoint,
   movedReference,
   panelPoints,
   planeToScreen,
   turnProportion,
   withCropRect,
+  withEdges,
   withoutPanel,
   withPanel,
   withQuarterTurn,
@@ -21,8 +23,10 @@ import {
   type ReferenceKind,
 } from '@able-plumb/core';
 import { JobKeeper } from '../keeper/job-keeper';
+import { LensKeeper } from '../keeper/lens-keeper';
 import { Shelf } from '../shelf/shelf';
 import { benchActions } from '../state/bench.actions';
+import { correctionActions } from '../state/correction.actions';
 import { correctionsFeature } from '../state/corrections.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Knot } from '../state/model';
@@ -77,6 +81,7 @@ export class Bench {
   private readonly store = inject(Store);
   private readonly shelf = inject(Shelf);
   private readonly keeper = inject(JobKeeper);
+  private readonly lenses = inject(LensKeeper);
   private readonly pictures = inject(PictureClient);
   private readonly router = inject(Router);
   private readonly dialog = inject(MatDialog);
@@ -149,6 +154,10 @@ export class Bench {
         throw new Error(
           `The file of ${picture.name} is no longer in this browser. Its correction is safe; open the file again in this job.`,
         );
+      const found = this.histories()[id]?.present;
+      const lens = found && this.lenses.withFound(found, picture);
+      // a profile that came into the cabinet since the picture was opened first
+      if (lens && lens !== found) this.store.dispatch(correctionActions.committed({ pictureId: id, correction: lens }));
       await this.pictures.ask('open', { pictureId: id, name: picture.name, file });
       if (this.pictureId() === id) this.model.loading.set({ state: 'ready' });
       await this.keeper.pictureOpened(picture);
@@ -219,6 +228,7 @@ export class Bench {
       case 'panel':
       case 'edges':
       case 'measure':
+      case 'trace':
         model.takeTool(model.tool() === action ? 'none' : action);
         return true;
       case 'next-handle':
@@ -240,6 +250,7 @@ export class Bench {
         const selected = model.selected();
         const held = model.held();
         if (selected) model.setReferences((references) => references.filter((r) => r.id !== selected.id));
+        else if (model.selectedEdge()) model.removeEdge(model.selectedId() as string);
         else if (held?.kind === 'corner') model.commit((c) => withoutPanel(c, held.id));
         else return false;
         model.select(null);
@@ -297,6 +308,7 @@ export class Bench {
         if (!this.stage().back()) {
           if (model.held()) model.held.set(null);
           else if (model.selectedId()) model.select(null);
+          else if (model.beads().length > 0) model.beads.set(model.beads().slice(0, -1));
           else if (model.corners().length > 0 || model.edges().length > 0) {
             model.corners.set([]);
             model.edges.set([]);
@@ -348,6 +360,18 @@ export class Bench {
       if (moved) model.commit((c) => withPanel(c, panel.id, moved));
       return true;
     }
+    const edge = held?.kind === 'bead' && correction?.lens.edges.find((e) => e.id === held.id);
+    if (edge) {
+      const moved = movedBead(warp, edge, held.index, by);
+      if (moved)
+        model.commit((c) =>
+          withEdges(
+            c,
+            c.lens.edges.map((e) => (e.id === edge.id ? moved : e)),
+          ),
+        );
+      return true;
+    }
     const selected = model.selected();
     if (!selected) return false;
     const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
@@ -366,6 +390,12 @@ export class Bench {
       return true;
     }
     const handles = (model.committed()?.panels ?? []).flatMap((panel) => panelPoints(panel).map((_, index) => ({ id: panel.id, index })));
+    const edge = model.selectedEdge();
+    if (edge) {
+      const at = held?.kind === 'bead' && held.id === edge.id ? held.index + 1 : 0;
+      model.held.set({ kind: 'bead', id: edge.id, index: at % edge.points.length });
+      return true;
+    }
     if (handles.length === 0) return false;
     const at = handles.findIndex((h) => held?.kind === 'corner' && h.id === held.id && h.index === held.index);
     const next = handles[(at + 1) % handles.length];

@@ -11,6 +11,7 @@ export type KeyAction =
   | 'panel'
   | 'edges'
   | 'measure'
+  | 'trace'
   | 'next-handle'
   | 'kind'
   | 'set-aside'
@@ -57,6 +58,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'panel', keys: ['q', 'Q'], shown: 'Q', does: 'Panel: mark the corners of a rectangle' },
   { action: 'edges', keys: ['r', 'R'], shown: 'R', does: 'Panel by a line along each of its four sides' },
   { action: 'measure', keys: ['l', 'L'], shown: 'L', does: 'Measure a length on the plane of a panel of known size' },
+  { action: 'trace', keys: ['t', 'T'], shown: 'T', does: 'Trace an edge that is straight in reality, for the lens' },
   { action: 'next-handle', keys: ['e', 'E'], shown: 'E', does: 'Arrows move the next end or corner of what is selected' },
   { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s', 'S'], shown: 'S', does: 'Set the selected line aside, or take it back in' },

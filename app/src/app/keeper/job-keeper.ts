@@ -1,7 +1,8 @@
 import { inject, Injectable } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { newCorrection, type Correction } from '@able-plumb/core';
+import { newCorrection, readLensFile, type Correction } from '@able-plumb/core';
 import { Shelf, shelfSentence } from '../shelf/shelf';
+import { LensKeeper } from './lens-keeper';
 import type { Job, Picture } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
 import { PictureClient } from '../work/picture-client';
@@ -19,6 +20,7 @@ export class JobKeeper {
   private readonly shelf = inject(Shelf);
   private readonly store = inject(Store);
   private readonly pictures = inject(PictureClient);
+  private readonly lenses = inject(LensKeeper);
 
   async newJob(name: string): Promise<Job> {
     const now = Date.now();
@@ -49,7 +51,7 @@ export class JobKeeper {
 
   private async addFile(jobId: string, name: string, file: Blob): Promise<Picture> {
     const { info, sha256, thumbnail } = await this.pictures.ask('inspect', { name, file });
-    const { width, height, format, bits, camera, lens, focal35, croppedFrom, takenAt } = info;
+    const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, takenAt } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),
       jobId,
@@ -63,11 +65,13 @@ export class JobKeeper {
       camera,
       lens,
       focal35,
+      focalMm,
+      orientation,
       croppedFrom,
       takenAt,
     };
     // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
-    const present = newCorrection({ name, width, height, sha256, focal35 });
+    const present = this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35 }), picture);
     if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
     return picture;
   }
@@ -92,7 +96,17 @@ export class JobKeeper {
 
   /** Fetches the demo job from the server into a job of its own. */
   async openDemo(onProgress: (done: number, of: number) => void): Promise<Job> {
-    const index = (await (await fetch('/demo-job/index.json')).json()) as { name: string; pictures: { name: string }[] };
+    const index = (await (await fetch('/demo-job/index.json')).json()) as {
+      name: string;
+      pictures: { name: string }[];
+      lenses: { name: string }[];
+    };
+    const known = new Set(this.lenses.profiles().map((p) => p.id));
+    for (const { name } of index.lenses) {
+      const profile = readLensFile(await (await fetch(`/demo-job/${name}`)).text(), name, name);
+      // one that is in the cabinet already may have been changed there
+      if (!known.has(profile.id)) await this.lenses.save(profile);
+    }
     const job = await this.newJob(index.name);
     let done = 0;
     for (const { name } of index.pictures) {

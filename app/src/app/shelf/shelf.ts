@@ -1,5 +1,6 @@
 import { Injectable } from '@angular/core';
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+import type { LensProfile } from '@able-plumb/core';
 import type { History, Job, Picture, Settings } from '../state/model';
 
 type StoredHistory = Pick<History, 'past' | 'present' | 'future'>;
@@ -13,13 +14,17 @@ interface ShelfSchema extends DBSchema {
   thumbnails: { key: string; value: Blob };
   histories: { key: string; value: StoredHistory };
   settings: { key: string; value: Settings };
+  /** Lens profiles, by id. */
+  profiles: { key: string; value: LensProfile };
 }
 
 /** Jobs, original files and corrections in the browser. Every method is one transaction: all of it or nothing. */
 @Injectable({ providedIn: 'root' })
 export class Shelf {
-  private readonly database: Promise<IDBPDatabase<ShelfSchema>> = openDB<ShelfSchema>('able-plumb', 1, {
-    upgrade(db) {
+  private readonly database: Promise<IDBPDatabase<ShelfSchema>> = openDB<ShelfSchema>('able-plumb', 2, {
+    upgrade(db, before) {
+      if (before < 2) db.createObjectStore('profiles', { keyPath: 'id' });
+      if (before >= 1) return;
       db.createObjectStore('jobs', { keyPath: 'id' });
       db.createObjectStore('pictures', { keyPath: 'id' }).createIndex('byJob', 'jobId');
       db.createObjectStore('originals');
@@ -29,10 +34,15 @@ export class Shelf {
     },
   });
 
-  async load(): Promise<{ jobs: Job[]; pictures: Picture[]; settings: Settings | null }> {
+  async load(): Promise<{ jobs: Job[]; pictures: Picture[]; profiles: LensProfile[]; settings: Settings | null }> {
     const db = await this.database;
-    const [jobs, pictures, settings] = await Promise.all([db.getAll('jobs'), db.getAll('pictures'), db.get('settings', 'all')]);
-    return { jobs, pictures, settings: settings ?? null };
+    const [jobs, pictures, profiles, settings] = await Promise.all([
+      db.getAll('jobs'),
+      db.getAll('pictures'),
+      db.getAll('profiles'),
+      db.get('settings', 'all'),
+    ]);
+    return { jobs, pictures, profiles, settings: settings ?? null };
   }
 
   async saveJob(job: Job): Promise<void> {
@@ -102,6 +112,14 @@ export class Shelf {
 
   async saveHistory(pictureId: string, { past, present, future }: StoredHistory): Promise<void> {
     await (await this.database).put('histories', { past, present, future }, pictureId);
+  }
+
+  async saveProfile(profile: LensProfile): Promise<void> {
+    await (await this.database).put('profiles', profile);
+  }
+
+  async removeProfile(id: string): Promise<void> {
+    await (await this.database).delete('profiles', id);
   }
 
   async saveSettings(settings: Settings): Promise<void> {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { MatProgressBar } from '@angular/material/progress-bar';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { JobKeeper } from '../keeper/job-keeper';
 import { Shelf } from '../shelf/shelf';
@@ -20,7 +20,7 @@ const THUMBNAILS_A_JOB = 4;
 @Component({
   selector: 'ap-start',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon, MatProgressBar, NameMark],
+  imports: [Icon, MatProgressBar, NameMark, RouterLink],
   templateUrl: './start.html',
   styleUrl: './start.scss',
   host: {

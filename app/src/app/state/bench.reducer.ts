@@ -1,7 +1,7 @@
 import { createFeature, createReducer, on } from '@ngrx/store';
 import { benchActions } from './bench.actions';
 import { correctionActions } from './correction.actions';
-import type { Knot, Tool } from './model';
+import { KNOT_OF_TOOL, type Knot, type Tool } from './model';
 
 interface BenchState {
   readonly pictureId: string | null;
@@ -42,7 +42,7 @@ export const benchFeature = createFeature({
     on(benchActions.toolTaken, (state, { tool }) => ({
       ...state,
       tool,
-      ...(tool === 'none' ? {} : { knot: tool === 'pull' ? ('stance' as const) : ('references' as const) }),
+      ...(tool === 'none' ? {} : { knot: KNOT_OF_TOOL[tool] }),
     })),
     on(benchActions.marksSwitched, (state) => ({ ...state, marks: !state.marks })),
     on(benchActions.workLightSwitched, (state) => ({ ...state, workLight: !state.workLight })),

@@ -24,6 +24,9 @@ export interface Picture {
   readonly camera: string | null;
   readonly lens: string | null;
   readonly focal35: number | null;
+  /** Focal length as the metadata write it, mm, and the value of the orientation tag; older records lack both. */
+  readonly focalMm?: number | null;
+  readonly orientation?: number;
   /** Size that the camera took where the picture was cropped since, px. */
   readonly croppedFrom?: { readonly width: number; readonly height: number } | null;
   readonly takenAt: string | null;
@@ -39,8 +42,18 @@ export interface History {
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: pen, panel by corners or by edges and measure at References, the pull at Stance. */
-export type Tool = 'none' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull';
+/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; the pull at Stance. */
+export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull';
+
+/** The step at which a tool is used. */
+export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
+  trace: 'lens',
+  pen: 'references',
+  panel: 'references',
+  edges: 'references',
+  measure: 'references',
+  pull: 'stance',
+};
 
 export type ThemeName = 'light' | 'dim';
 

@@ -1,10 +1,12 @@
 import { createSelector } from '@ngrx/store';
 import { benchFeature } from './bench.reducer';
 import { correctionsFeature } from './corrections.reducer';
+import { profilesFeature, profileSelectors } from './profiles.reducer';
 import { jobsFeature, jobSelectors, pictureSelectors } from './jobs.reducer';
 
 export const selectJobs = createSelector(jobsFeature.selectJobs, jobSelectors.selectAll);
 export const selectJobEntities = createSelector(jobsFeature.selectJobs, jobSelectors.selectEntities);
+export const selectProfiles = createSelector(profilesFeature.selectProfiles, profileSelectors.selectAll);
 export const selectPictureEntities = createSelector(jobsFeature.selectPictures, pictureSelectors.selectEntities);
 
 /** The picture on the bench, its job and its neighbours. */

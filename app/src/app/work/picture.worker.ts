@@ -1,6 +1,9 @@
 /// <reference lib="webworker" />
 import {
+  calibrateBoard,
+  findBoard,
   fitEdges,
+  followEdge,
   originalOf,
   applyWorkLight,
   settleCorners,
@@ -85,6 +88,20 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
     return settleCorners(requireOpen(pictureId).levels, corners, which, reachPx);
   },
 
+  async follow({ pictureId, a, b, reachPx, bend }) {
+    return followEdge(requireOpen(pictureId).levels, a, b, reachPx, bend);
+  },
+
+  async board({ name, file, board }) {
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const { metadata, ...info } = await readPictureInfo(bytes, name);
+    return { info, corners: findBoard(await readPixels(bytes, name, { ...info, metadata }), board) };
+  },
+
+  async calibrate({ views, across, size }) {
+    return calibrateBoard(views, across, size);
+  },
+
   async source({ pictureId }) {
     const { levels, info } = requireOpen(pictureId);
     return { raster: levels[0] as Raster, metadata: info.metadata };
@@ -155,7 +172,7 @@ self.addEventListener('message', ({ data }: MessageEvent<Envelope<{ kind: Pictur
   const { id, body } = data;
   handlers[body.kind](body.ask).then(
     (value) => {
-      const transfer = 'data' in value && value.data instanceof Uint8ClampedArray ? [value.data.buffer] : [];
+      const transfer = value !== null && 'data' in value && value.data instanceof Uint8ClampedArray ? [value.data.buffer] : [];
       self.postMessage({ id, body: { ok: true, value } }, { transfer });
     },
     (error: unknown) => self.postMessage({ id, body: { ok: false, error: packError(error) } }),

@@ -1,7 +1,12 @@
 import {
   PlumbError,
+  type BoardCalibration,
+  type BoardSize,
+  type BoardView,
   type Correction,
   type EdgeFit,
+  type FollowedEdge,
+  type LikelyBend,
   type Point,
   type Raster,
   type RenderWork,
@@ -49,6 +54,27 @@ export interface PictureRequests {
       readonly reachPx: number;
     };
     readonly answer: readonly Point[];
+  };
+  /** An edge followed between two points, bent or not; null where there is none. */
+  follow: {
+    readonly ask: {
+      readonly pictureId: string;
+      readonly a: Point;
+      readonly b: Point;
+      readonly reachPx: number;
+      readonly bend: LikelyBend | null;
+    };
+    readonly answer: FollowedEdge | null;
+  };
+  /** The inner corners of a checkerboard in a picture file; null where the board is not wholly in sight. */
+  board: {
+    readonly ask: { readonly name: string; readonly file: Blob; readonly board: BoardSize };
+    readonly answer: { readonly info: Omit<PictureInfo, 'metadata'>; readonly corners: readonly Point[] | null };
+  };
+  /** Lens and focal length from the corners of several pictures. */
+  calibrate: {
+    readonly ask: { readonly views: readonly BoardView[]; readonly across: number; readonly size: Size };
+    readonly answer: BoardCalibration;
   };
   source: { readonly ask: { readonly pictureId: string }; readonly answer: { readonly raster: Raster; readonly metadata: Metadata } };
 }

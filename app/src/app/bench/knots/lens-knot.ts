@@ -1,18 +1,33 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
+import { Store } from '@ngrx/store';
 import {
   ASSUMED_FOCAL35,
   bendOf,
+  DISTORTION_FORMULA,
+  distortionCurve,
+  edgeCalibrationOf,
   focal35FromPx,
   focalPxFrom35,
   focalPxOfCorrection,
+  lensFactsOf,
+  lensForPicture,
+  lensOf,
   opticalCentreOf,
+  televisionDistortion,
   withBend,
   withCamera,
+  withLensFromEdges,
+  withoutLens,
   type Correction,
 } from '@able-plumb/core';
+import { LensKeeper } from '../../keeper/lens-keeper';
+import { benchActions } from '../../state/bench.actions';
 import { Amount } from '../../ui/amount';
+import { LineChart } from '../../ui/line-chart';
 import { Segments, type Segment } from '../../ui/segments';
 import { BenchModel } from '../bench-model';
+import { LensEdges } from './lens-edges';
+import { LensProfilePart } from './lens-profile';
 
 const FOCAL_WORDS: Readonly<Record<Correction['camera']['focalFrom'], string>> = {
   metadata: 'from the metadata',
@@ -22,29 +37,74 @@ const FOCAL_WORDS: Readonly<Record<Correction['camera']['focalFrom'], string>> =
   assumed: 'assumed: the metadata say nothing',
 };
 
-/** Lens: focal length and optical centre with where each came from, and distortion by hand. */
+type Way = 'profile' | 'edges' | 'hand';
+
+/** Lens: what straightens the picture, and focal length and optical centre with where each came from. */
 @Component({
   selector: 'ap-lens-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Amount, Segments],
+  imports: [Amount, LensEdges, LensProfilePart, LineChart, Segments],
   templateUrl: './lens-knot.html',
   styleUrl: './knot.scss',
 })
 export class LensKnot {
+  private readonly store = inject(Store);
+  private readonly lenses = inject(LensKeeper);
   protected readonly model = inject(BenchModel);
+  protected readonly formula = DISTORTION_FORMULA;
+  protected readonly ways: readonly Segment[] = [
+    { value: 'profile', label: 'a profile', hint: 'A lens profile from the cabinet' },
+    { value: 'edges', label: 'traced edges', hint: 'Edges in this picture that are straight in reality (T)' },
+    { value: 'hand', label: 'hand', hint: 'By eye' },
+  ];
+  protected readonly sides: readonly Segment[] = [
+    { value: 'result', label: 'result', hint: 'Trace on the corrected picture' },
+    { value: 'original', label: 'original', hint: 'Trace on the original' },
+  ];
+
+  /** The way whose controls are open: the one that is in use, or another one to look at. */
+  protected readonly way = linkedSignal<{ from: Correction['lens']['from']; bent: boolean; tracing: boolean }, Way>({
+    source: () => {
+      const lens = this.model.correction()?.lens;
+      return { from: lens?.from ?? 'nobody', bent: lens?.model.kind === 'division', tracing: this.model.tool() === 'trace' };
+    },
+    computation: ({ from, bent, tracing }, before) => {
+      if (tracing) return 'edges';
+      if (from === 'nobody') return before?.value ?? 'profile';
+      // by hand and straight: the slider passes through zero, or a person wants no profile
+      return from === 'hand' && !bent ? (before?.value ?? 'profile') : from;
+    },
+  });
 
   protected readonly focalSources = computed<readonly Segment[]>(() => [
     this.model.picture()?.focal35
       ? { value: 'metadata', label: 'metadata', hint: 'What the camera wrote into the file' }
       : { value: 'assumed', label: 'assumed', hint: `The metadata say nothing: ${ASSUMED_FOCAL35} mm until lines or a panel tell` },
+    ...(this.profileFocal() === null ? [] : [{ value: 'profile', label: 'profile', hint: 'As it was measured for the lens profile' }]),
     { value: 'typed', label: 'typed', hint: 'Type the 35 mm equivalent' },
     { value: 'references', label: 'solved', hint: 'Solve it together with the stance, from two directions or a panel' },
   ]);
-  protected readonly centreSources: readonly Segment[] = [
+  protected readonly centreSources = computed<readonly Segment[]>(() => [
+    ...(this.model.correction()?.camera.centreFrom === 'profile'
+      ? [{ value: 'profile', label: 'profile', hint: 'As it was measured for the lens profile' }]
+      : []),
     { value: 'middle', label: 'middle', hint: 'The lens looks straight at the middle of the picture' },
     { value: 'typed', label: 'shifted', hint: 'Type how far the lens was shifted' },
     { value: 'references', label: 'solved', hint: 'Solve it from plumb, level and return lines, two of each' },
-  ];
+  ]);
+
+  /** Focal length that the profile in use tells, px; null where it tells none. */
+  private readonly profileFocal = computed(() => {
+    const picture = this.model.picture();
+    const id = this.model.correction()?.lens.profile;
+    const profile = id ? this.lenses.profiles().find((p) => p.id === id) : undefined;
+    if (!picture || !profile) return null;
+    try {
+      return lensForPicture(profile, lensFactsOf(picture)).focalPx;
+    } catch {
+      return null;
+    }
+  });
 
   protected readonly figures = computed(() => {
     const correction = this.model.correction();
@@ -73,16 +133,67 @@ export class LensKnot {
       centreWhyNot: camera.centreFrom === 'references' && centre?.found === null ? centre.why : null,
       cropped: cropped && `${cropped.width} × ${cropped.height}`,
       bend: bendOf(correction),
+      edgesCount: lens.edges.length,
       on: lens.on,
       model: lens.model.kind,
     };
   });
 
+  /** The percent curve of the lens in use, and how far out it was measured. */
+  protected readonly curve = computed(() => {
+    const correction = this.model.correction();
+    const lens = correction?.lens;
+    if (!correction || !lens || lens.model.kind === 'none') return null;
+    const map = lensOf(lens.model, correction.picture);
+    const points = distortionCurve(map, correction.picture);
+    const last = points.at(-1);
+    if (!last) return null;
+    const television = televisionDistortion(map, correction.picture);
+    const reach = this.reach();
+    const signed = (percent: number): string => `${percent > 0 ? '+' : '−'}${Math.abs(percent).toFixed(2)} %`;
+    return {
+      lines: [{ name: 'distortion', x: points.map((p) => p.height), y: points.map((p) => p.percent) }],
+      most: last.height,
+      measuredTo: reach === null ? null : reach * 100,
+      beyond: reach !== null && reach * 100 < last.height - 2 ? (reach * 100).toFixed(0) : null,
+      corner: `corner ${signed(last.percent)}`,
+      television: television === null ? '–' : signed(television),
+    };
+  });
+
+  /** Largest measured radius, half diagonals; null where nothing was measured. */
+  private readonly reach = computed(() => {
+    const correction = this.model.correction();
+    const picture = this.model.picture();
+    if (!correction || !picture) return null;
+    if (correction.lens.from === 'edges') return edgeCalibrationOf(correction).found?.reach ?? null;
+    const profile = this.lenses.profiles().find((p) => p.id === correction.lens.profile);
+    return profile ? lensForPicture(profile, lensFactsOf(picture)).reach : null;
+  });
+
+  protected chooseWay(way: string): void {
+    const correction = this.model.correction();
+    if (!correction) return;
+    if (way !== 'edges' && this.model.tool() === 'trace') this.model.takeTool('none');
+    // with edges traced already they take over; else choosing only opens the controls, and nothing changes on the picture
+    if (way === 'edges' && correction.lens.edges.length > 0 && correction.lens.from !== 'edges') this.model.commit(withLensFromEdges);
+    if (way === 'edges' && this.model.tool() !== 'trace') this.model.takeTool('trace');
+    this.way.set(way as Way);
+  }
+
+  protected drawOn(value: string): void {
+    this.store.dispatch(benchActions.drawingOn({ on: value as 'result' | 'original' }));
+  }
+
   protected chooseFocal(from: string): void {
     const focal35 = this.model.picture()?.focal35 ?? null;
     this.model.commit((c) => {
       const known =
-        from === 'metadata' || from === 'assumed' ? focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, c.picture) : focalPxOfCorrection(c);
+        from === 'metadata' || from === 'assumed'
+          ? focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, c.picture)
+          : from === 'profile'
+            ? (this.profileFocal() ?? focalPxOfCorrection(c))
+            : focalPxOfCorrection(c);
       return withCamera(c, { camera: { focalFrom: from as Correction['camera']['focalFrom'], focalPx: known } });
     });
   }
@@ -139,16 +250,16 @@ export class LensKnot {
   }
 
   protected reset(): void {
-    const focal35 = this.model.picture()?.focal35 ?? null;
+    const picture = this.model.picture();
+    if (!picture) return;
+    const { focal35 } = picture;
     this.model.commit((c) => {
       const { centre: _dropped, ...camera } = c.camera;
-      const plain: Correction['camera'] = {
-        ...camera,
+      const told: Pick<Correction['camera'], 'focalPx' | 'focalFrom'> = {
         focalPx: focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, c.picture),
         focalFrom: focal35 === null ? 'assumed' : 'metadata',
-        centreFrom: 'middle',
       };
-      return withCamera({ ...c, camera: plain }, { lens: { on: true, profile: null, model: { kind: 'none' } } });
+      return this.lenses.withFound(withoutLens({ ...c, camera: { ...camera, ...told, centreFrom: 'middle' } }, told), picture);
     });
   }
 }

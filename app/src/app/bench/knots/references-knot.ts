@@ -3,23 +3,25 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Store } from '@ngrx/store';
 import {
   borderReference,
+  bowLeft,
   degreesText,
   givesScale,
   kindNames,
   lineAngleInWords,
   withDecider,
   withFront,
+  withLineAsEdge,
   withPanels,
   withReference,
   withReferences,
   type Correction,
+  type Point,
   type ReferenceKind,
   type ReferenceReading,
   type Stance,
 } from '@able-plumb/core';
 import { benchActions } from '../../state/bench.actions';
 import type { Tool } from '../../state/model';
-import { shelfActions } from '../../state/shelf.actions';
 import type { IconName } from '../../theme/icons';
 import { Icon } from '../../ui/icon';
 import { Segments, type Segment } from '../../ui/segments';
@@ -129,25 +131,30 @@ export class ReferencesKnot {
     else field.value = String(selected?.statedAngle ?? 0);
   }
 
-  protected switchMagnet(): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { magnet: !this.model.settings().magnet } }));
-  }
-
   /** What the magnet found for the selected line. */
   protected readonly edge = computed(() => {
     const snapped = this.model.snapped();
     const fit = snapped?.fits[snapped.index];
     const row = this.rows().find((r) => r.id === snapped?.id);
     if (!snapped || !fit || !row || snapped.id !== this.model.selectedId()) return null;
-    const bow =
-      fit.bowPx >= LENS_BOW_PX
-        ? `bows ${fit.bowPx.toFixed(0)} px: the lens bends it, correct the lens first`
-        : `bow ${fit.bowPx.toFixed(1)} px`;
+    const correction = this.model.committed();
+    // followed from end to end; across a bend the straight fit sees a part only
+    const bowPx = (snapped.course && correction && bowLeft(correction, snapped.course)) ?? fit.bowPx;
+    const bent = bowPx >= LENS_BOW_PX;
+    const words = bent ? `bows ${bowPx.toFixed(0)} px: do the lens first, or the line misleads` : `bow ${bowPx.toFixed(1)} px`;
     return {
-      text: `${row.name} lies on its edge, ${bow}.`,
+      text: `${row.name} lies on its edge, ${words}.`,
+      trace: bent && snapped.course ? { id: snapped.id, points: snapped.course } : null,
       more: snapped.fits.length > 1 ? `Edge ${snapped.index + 1} of ${snapped.fits.length}` : '',
     };
   });
+
+  /** The line goes, and the bent edge that it was drawn along is traced instead. */
+  protected traceInstead({ id, points }: { readonly id: string; readonly points: readonly Point[] }): void {
+    this.model.commit((c) => withLineAsEdge(c, id, points));
+    this.model.takeTool('trace');
+    this.model.select(this.model.committed()?.lens.edges.at(-1)?.id ?? null);
+  }
 
   protected nextEdge(): void {
     this.model.nextEdge();

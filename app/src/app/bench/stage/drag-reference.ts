@@ -28,13 +28,13 @@ export function dragReference(model: BenchModel, reference: Reference, which: 'a
       if (!moved || !placed) return false;
       void model.edgesNear(placed.a, placed.b).then((fits) => {
         const fit = fits[0];
-        model.snapped.set(fit ? { id: reference.id, fits, index: 0 } : null);
         model.commitShown((shown) =>
           withReferences(
             shown,
             shown.references.map((r) => (fit && r.id === reference.id ? { ...r, ...onEdge(fit) } : r)),
           ),
         );
+        model.noteSnapped(reference.id, fits);
       });
       return false;
     },

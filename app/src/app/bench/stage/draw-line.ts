@@ -120,7 +120,7 @@ function addReference(
     id = reference.id;
     return withReferences(c, [...c.references, reference]);
   });
-  model.snapped.set(fits.length > 0 ? { id, fits, index: 0 } : null);
+  model.noteSnapped(id, fits);
   model.select(id);
 }
 

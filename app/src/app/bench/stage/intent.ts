@@ -11,6 +11,8 @@ const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
   corner: 'Drag to move this corner; arrow keys nudge it afterwards.',
   end: 'Drag to move this end; arrow keys nudge it afterwards.',
   line: 'Drag to move the whole line.',
+  bead: 'Drag to move this bead; arrow keys nudge it afterwards.',
+  trace: 'Click to select this edge.',
   measure: 'Drag to move this end of the measuring line.',
   margin: 'Drag the margin outwards or inwards; the crop follows.',
 };
@@ -27,12 +29,25 @@ const EDGE_HINTS = [
   'The last side.',
 ];
 
+const TRACE_HINTS = [
+  'Click both ends of an edge that is straight in reality, or drag from end to end: the edge between them is followed.',
+  'Now its other end.',
+  'Click along the edge; Enter, or a click on the last bead, ends the trace.',
+];
+
 /** Over something that can be taken hold of; null over nothing. */
 export function targetIntent(target: Target | null): Intent | null {
   if (!target) return null;
   const across =
     (target.kind === 'guide' && target.axis === 'x') || (target.kind === 'margin' && (target.side === 'left' || target.side === 'right'));
-  const shape = target.kind === 'guide' || target.kind === 'margin' ? (across ? 'ew-resize' : 'ns-resize') : 'move';
+  const shape =
+    target.kind === 'trace'
+      ? 'pointer'
+      : target.kind === 'guide' || target.kind === 'margin'
+        ? across
+          ? 'ew-resize'
+          : 'ns-resize'
+        : 'move';
   return [shape, TARGET_HINTS[target.kind]];
 }
 
@@ -52,6 +67,8 @@ export function toolIntent(model: BenchModel): Intent | null {
       return ['crosshair', 'Drag between two points of the panel’s plane, or click both.'];
     case 'pen':
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
+    case 'trace':
+      return ['crosshair', TRACE_HINTS[Math.min(2, model.beads().length)] ?? ''];
     case 'pull':
     case 'none':
       return null;

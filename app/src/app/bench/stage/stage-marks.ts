@@ -6,7 +6,10 @@ import {
   croppedPanel,
   degreesText,
   distanceMm,
+  bowInPicture,
   draftMark,
+  edgeCalibrationOf,
+  edgeMarks,
   gridLines,
   guideLines,
   kindNames,
@@ -14,7 +17,9 @@ import {
   lineAngleInWords,
   lineMarks,
   marginHandles,
+  distance,
   midpoint,
+  orderedBeads,
   panelBox,
   panelMarks,
   planeScale,
@@ -24,6 +29,7 @@ import {
   screenRect,
   toPlane,
   withMargins,
+  type EdgeMark,
   type LineMark,
   type Point,
   type Rect,
@@ -71,6 +77,35 @@ export class StageMarks {
         .map((r) => r.id),
     );
     return lineMarks(ground.view, ground.warp, references, this.model.selectedId(), disagreeing);
+  });
+
+  /** Traced edges; drawn at Lens only. */
+  readonly traces = computed<readonly EdgeMark[]>(() => {
+    const ground = this.ground();
+    const correction = this.model.correction();
+    if (!ground || !correction || this.model.knot() !== 'lens' || !this.model.marks()) return [];
+    return edgeMarks(ground.view, ground.warp, correction.lens.edges, this.model.selectedId(), this.oddEdges());
+  });
+
+  private readonly oddEdges = computed<ReadonlySet<string>>(() => {
+    const committed = this.model.committed();
+    return new Set(committed && this.model.knot() === 'lens' ? (edgeCalibrationOf(committed).found?.disagreeing ?? []) : []);
+  });
+
+  /** The edge being traced: its beads, and the bow that they show so far. */
+  readonly tracing = computed(() => {
+    const beads = this.model.beads();
+    const shown = beads.map((p) => this.onScreen(p)).filter((p) => p !== null);
+    const last = shown.at(-1);
+    if (!last) return null;
+    const bow = bowInPicture(orderedBeads(beads));
+    const length = beads.length > 1 ? `${distance(beads[0] as Point, beads.at(-1) as Point).toFixed(0)} px long` : '';
+    return {
+      beads: shown,
+      path: `M${shown.map((p) => `${p[0].toFixed(2)} ${p[1].toFixed(2)}`).join('L')}`,
+      at: last,
+      words: bow === null ? length : `bow ${bow.toFixed(1)} px`,
+    };
   });
 
   readonly panels = computed(() => {
@@ -131,7 +166,9 @@ export class StageMarks {
   readonly grid = computed(() => {
     const view = this.model.view();
     const shown = this.model.shown();
-    const percent = this.model.grid();
+    // a grid comes up by itself while the lens is bent by hand
+    const bending = this.model.knot() === 'lens' && this.model.gestureActive();
+    const percent = this.model.grid() || (bending ? BENDING_GRID : 0);
     return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
   });
 
@@ -217,5 +254,8 @@ export class StageMarks {
     return ground && at && planeToScreen(ground.view, at);
   }
 }
+
+/** Spacing of the grid that comes up while the lens is bent by hand, percent of the crop's width. */
+const BENDING_GRID = 5;
 
 const rectPath = ({ x, y, width, height }: Rect): string => `M${x} ${y}h${width}v${height}h${-width}Z`;

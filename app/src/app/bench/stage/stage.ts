@@ -26,6 +26,7 @@ import { dragMeasure } from './drag-measure';
 import { cropOrPanIntent, pullIntent, targetIntent, toolIntent, type Intent } from './intent';
 import { dragPanelPoint, markPanel } from './mark-panel';
 import { dragReference } from './drag-reference';
+import { dragBead, finishTrace, traceEdge } from './trace-edge';
 import { drawLine, drawsLines, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
@@ -36,7 +37,7 @@ import { StageMarks } from './stage-marks';
 const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
 /** Tools that need the whole picture in view. */
-const MARKING: ReadonlySet<Tool> = new Set(['pen', 'panel', 'edges']);
+const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
 
 /** The picture under its correction, and everything drawn over it. */
 @Component({
@@ -197,6 +198,7 @@ export class Stage {
     return targetAt(
       {
         lines: marked ? this.marks.lines() : [],
+        traces: this.marks.traces(),
         panels: marked ? this.marks.panels() : [],
         guides: this.marks.guides(),
         measures: marked ? this.marks.measures() : [],
@@ -218,12 +220,19 @@ export class Stage {
     if (target?.kind === 'margin') return dragMargin(model, target.side, pointer);
     const panel = target?.kind === 'corner' && correction.panels.find((p) => p.id === target.id);
     if (panel) return dragPanelPoint(model, panel, target.index, pointer);
+    const edge = (target?.kind === 'bead' || target?.kind === 'trace') && correction.lens.edges.find((e) => e.id === target.id);
+    if (edge && target.kind === 'bead') return dragBead(model, edge, target.index, pointer);
+    if (edge) {
+      model.select(edge.id);
+      return null;
+    }
     const measure = target?.kind === 'measure' && correction.measures.find((m) => m.id === target.id);
     if (measure) return dragMeasure(model, measure, target.which, pointer);
     const reference = (target?.kind === 'end' || target?.kind === 'line') && correction.references.find((r) => r.id === target.id);
     if (reference) return dragReference(model, reference, target.kind === 'end' ? target.which : 'both', pointer);
     if (model.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
     if (model.tool() === 'panel') return markPanel(model, pointer);
+    if (model.tool() === 'trace') return traceEdge(model, pointer);
     if (drawsLines(model.tool())) return drawLine(model, pointer);
     if (model.knot() === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
     model.select(null);
@@ -295,7 +304,11 @@ export class Stage {
       this.endGesture();
       return;
     }
-    if (!view || model.knot() !== 'references') return;
+    if (!view || model.tool() === 'none') return;
+    if (model.tool() === 'trace' && !this.cursor() && model.beads().length > 0) {
+      finishTrace(model);
+      return;
+    }
     const at = this.cursor() ?? view.centre;
     const pointer: PointerFacts = { at: planeToScreen(view, at), shift: false, alt: false, reach: REACH_PX };
     if (drawsLines(model.tool())) {
@@ -305,6 +318,9 @@ export class Stage {
     } else if (model.tool() === 'panel') {
       this.cursor.set(at);
       markPanel(model, pointer)?.release(pointer);
+    } else if (model.tool() === 'trace') {
+      this.cursor.set(at);
+      traceEdge(model, pointer)?.release(pointer);
     }
   }
 
@@ -349,9 +365,9 @@ export class Stage {
     return held?.kind === 'end' && held.id === id ? held.which : null;
   }
 
-  protected isHeld(panelId: string, index: number): boolean {
+  protected isHeld(id: string, index: number): boolean {
     const held = this.model.held();
-    return held?.kind === 'corner' && held.id === panelId && held.index === index;
+    return held !== null && held.kind !== 'end' && held.id === id && held.index === index;
   }
 
   protected farEnough(a: Point, b: Point): boolean {

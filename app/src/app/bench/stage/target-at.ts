@@ -1,6 +1,7 @@
 import {
   distanceToSegment,
   nearestHandle,
+  type EdgeMark,
   type LineMark,
   type PanelMark,
   type PanelSide,
@@ -22,6 +23,8 @@ export interface MeasureMark {
 /** What lies on the stage and can be taken hold of. */
 export interface StageThings {
   readonly lines: readonly LineMark[];
+  /** Traced edges; their beads are small, so that only those of the selected one can be taken hold of, and the ends of the others. */
+  readonly traces: readonly EdgeMark[];
   readonly panels: readonly PanelMark[];
   readonly guides: readonly StageLine[];
   readonly measures: readonly MeasureMark[];
@@ -36,6 +39,8 @@ export interface StageThings {
 export type Target =
   | { readonly kind: 'guide'; readonly id: string; readonly axis: 'x' | 'y' }
   | { readonly kind: 'corner'; readonly id: string; readonly index: number; readonly handle: string }
+  | { readonly kind: 'bead'; readonly id: string; readonly index: number; readonly handle: string }
+  | { readonly kind: 'trace'; readonly id: string }
   | { readonly kind: 'measure'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
   | { readonly kind: 'margin'; readonly side: PanelSide; readonly handle: string }
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
@@ -47,7 +52,7 @@ const GUIDE_REACH_PX = 4;
 
 /** The thing that a press would take hold of; null for none. Shift with a tool in the hand always draws. */
 export function targetAt(
-  { lines, panels, guides, measures, margins, tool, lastPicked }: StageThings,
+  { lines, traces, panels, guides, measures, margins, tool, lastPicked }: StageThings,
   { at, reach, shift }: PointerFacts,
 ): Target | null {
   const drawing = tool !== 'none';
@@ -59,6 +64,13 @@ export function targetAt(
         at: p,
         target: { kind: 'corner', id: panel.id, index } as const,
       })),
+    ),
+    ...traces.flatMap(({ id, beads, selected }) =>
+      beads.flatMap((p, index) =>
+        selected || index === 0 || index === beads.length - 1
+          ? [{ id: `bead:${id}:${index}`, at: p, target: { kind: 'bead', id, index } as const }]
+          : [],
+      ),
     ),
     ...margins.map(({ side, at: p }) => ({ id: `margin:${side}`, at: p, target: { kind: 'margin', side } as const })),
     ...measures.flatMap((line) =>
@@ -81,6 +93,8 @@ export function targetAt(
   if (drawing) return null;
   const guide = guides.find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX);
   if (guide) return { kind: 'guide', id: guide.id, axis: guide.axis };
+  const trace = traces.find(({ beads }) => beads.some((p, i) => i > 0 && distanceToSegment(at, beads[i - 1] as Point, p) <= LINE_REACH_PX));
+  if (trace) return { kind: 'trace', id: trace.id };
   const line = lines.find((l) => distanceToSegment(at, l.a, l.b) <= LINE_REACH_PX);
   return line ? { kind: 'line', id: line.id } : null;
 }

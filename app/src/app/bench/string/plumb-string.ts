@@ -24,6 +24,13 @@ const FOCAL_FROM: Readonly<Record<Correction['camera']['focalFrom'], string>> = 
   assumed: 'assumed',
 };
 
+const STRAIGHT_BY: Readonly<Record<Correction['lens']['from'], string>> = {
+  nobody: 'straightened',
+  hand: 'bent by hand',
+  profile: 'straight by its profile',
+  edges: 'straight by traced edges',
+};
+
 /** Leans below this count as true, degrees, as in the verdict. */
 const TRUE_DEG = 0.05;
 
@@ -84,7 +91,7 @@ export class PlumbString {
         'Lens',
         camera.flat
           ? 'a sheet has none'
-          : `${focal35FromPx(focalPxOfCorrection(correction), picture).toFixed(1)} mm, ${FOCAL_FROM[camera.focalFrom]}${bent ? ', straightened' : ''}`,
+          : `${focal35FromPx(focalPxOfCorrection(correction), picture).toFixed(1)} mm, ${FOCAL_FROM[camera.focalFrom]}${bent ? `, ${STRAIGHT_BY[lens.from]}` : ''}`,
         bent || camera.focalFrom === 'typed' || camera.centreFrom !== 'middle'
           ? 'set'
           : camera.focalFrom === 'assumed' && !camera.flat

@@ -1,0 +1,135 @@
+import {
+  distance,
+  movedBead,
+  orderedBeads,
+  planeToScreen,
+  screenToPlane,
+  screenVectorToPlane,
+  toPicture,
+  toPlane,
+  withEdges,
+  withNewEdge,
+  type Correction,
+  type Point,
+  type TracedEdge,
+} from '@able-plumb/core';
+import type { BenchModel } from '../bench-model';
+import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+
+/** A click this near to the last bead ends the trace, screen px. */
+const SAME_BEAD_PX = 7;
+/** Fewer beads say nothing about a bow. */
+const LEAST_BEADS = 3;
+
+/**
+ * The trace: a bead by a click; or both ends by dragging from one to the other. With the magnet the edge between the first two beads is
+ * followed, and that is the trace; without it, or where there is nothing to follow, bead after bead until Enter.
+ */
+export function traceEdge(model: BenchModel, start: PointerFacts): Gesture | null {
+  const warp = model.stageWarp();
+  const view = model.view();
+  if (!warp || !view) return null;
+  const before = model.beads();
+  const last = before.at(-1);
+  const lastPlane = last && toPlane(warp, last);
+  if (before.length >= LEAST_BEADS && lastPlane && distance(planeToScreen(view, lastPlane), start.at) < SAME_BEAD_PX) {
+    finishTrace(model);
+    return null;
+  }
+  const pictureAt = (screen: Point): Point | null => toPicture(warp, screenToPlane(view, screen));
+  const first = pictureAt(start.at);
+  if (!first) return null;
+  const show = (screen: Point): void => {
+    const at = pictureAt(screen);
+    if (!at) return;
+    // a drag carries the other end; with beads already there it moves the new one
+    const dragged = before.length === 0 && distance(screen, start.at) >= CLICK_PX;
+    model.beads.set(dragged ? [first, at] : [...before, distance(screen, start.at) >= CLICK_PX ? at : first]);
+    model.loupe.set({ at: screenToPlane(view, screen), screen });
+  };
+  show(start.at);
+  return {
+    move: ({ at }) => show(at),
+    release({ at }) {
+      show(at);
+      model.loupe.set(null);
+      if (model.beads().length === 2) followTrace(model);
+      return false;
+    },
+    cancel() {
+      model.beads.set(before);
+      model.loupe.set(null);
+    },
+  };
+}
+
+/** With two beads in the hand: follows the edge between them. */
+function followTrace(model: BenchModel): void {
+  model.inOrder(async () => {
+    const beads = model.beads();
+    const [a, b] = beads;
+    if (!a || !b || beads.length !== 2) return;
+    const edge = await model.followed(a, b);
+    // more beads were placed, or the trace was taken back meanwhile
+    if (model.beads() !== beads) return;
+    if (edge) addEdge(model, edge.points);
+    else
+      model.hint.set(
+        model.settings().magnet && !model.letGo()
+          ? 'No edge could be followed between these ends. Click along it; Enter ends the trace.'
+          : 'Click along the edge; Enter, or a click on the last bead, ends the trace.',
+      );
+  });
+}
+
+/** Makes an edge of the beads in the hand, where there are enough. */
+export function finishTrace(model: BenchModel): void {
+  const beads = model.beads();
+  if (beads.length < LEAST_BEADS) {
+    model.hint.set('Three beads are the least that can show a bow.');
+    return;
+  }
+  addEdge(model, orderedBeads(beads));
+}
+
+function addEdge(model: BenchModel, points: readonly Point[]): void {
+  model.beads.set([]);
+  let id: string | null = null;
+  model.commit((c) => {
+    const next = withNewEdge(c, points);
+    id = next.lens.edges.at(-1)?.id ?? null;
+    return next;
+  });
+  model.select(id);
+}
+
+/** Moves one bead of a traced edge; the picture holds still until the release. */
+export function dragBead(model: BenchModel, edge: TracedEdge, index: number, start: PointerFacts): Gesture | null {
+  const warp = model.stageWarp();
+  const view = model.view();
+  if (!warp || !view) return null;
+  model.select(edge.id);
+  model.held.set({ kind: 'bead', id: edge.id, index });
+  let moved: TracedEdge | null = null;
+  const put = (c: Correction, next: TracedEdge): TracedEdge[] => c.lens.edges.map((e) => (e.id === edge.id ? next : e));
+  return {
+    move({ at }) {
+      const next = movedBead(warp, edge, index, screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]]));
+      if (!next) return;
+      moved = next;
+      model.preview((c) => ({ ...c, lens: { ...c.lens, edges: put(c, next) } }));
+      const plane = toPlane(warp, next.points[index] as Point);
+      if (plane) model.loupe.set({ at: plane, screen: planeToScreen(view, plane) });
+    },
+    release() {
+      model.loupe.set(null);
+      const placed = moved;
+      if (placed) model.commit((c) => withEdges(c, put(c, placed)));
+      return false;
+    },
+    cancel() {
+      model.loupe.set(null);
+      model.cancel();
+    },
+  };
+}

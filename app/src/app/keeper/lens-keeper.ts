@@ -1,0 +1,68 @@
+import { inject, Injectable } from '@angular/core';
+import { Store } from '@ngrx/store';
+import {
+  lensFactsOf,
+  lensForPicture,
+  matchProfiles,
+  readLensFile,
+  withProfile,
+  type Correction,
+  type LensProfile,
+  type ProfileMatch,
+} from '@able-plumb/core';
+import { Shelf, shelfSentence } from '../shelf/shelf';
+import type { Picture } from '../state/model';
+import { selectProfiles } from '../state/selectors';
+import { shelfActions } from '../state/shelf.actions';
+
+/** What is known of a picture that its lens can be found by. */
+export type LensSeeker = Pick<Picture, 'width' | 'height' | 'camera' | 'lens' | 'focalMm' | 'orientation'>;
+
+/** Keeps the lens profiles, and finds the one for a picture. */
+@Injectable({ providedIn: 'root' })
+export class LensKeeper {
+  private readonly shelf = inject(Shelf);
+  private readonly store = inject(Store);
+  readonly profiles = this.store.selectSignal(selectProfiles);
+
+  /** How every profile fits a picture, the best first. */
+  matches(picture: LensSeeker): readonly ProfileMatch[] {
+    return matchProfiles(this.profiles(), lensFactsOf(picture));
+  }
+
+  /** A correction whose lens nobody has set, with the profile that fits its picture in every respect; the same where there is none. */
+  withFound(correction: Correction, picture: LensSeeker): Correction {
+    const { lens, camera } = correction;
+    if (camera.flat || lens.from !== 'nobody' || lens.model.kind !== 'none') return correction;
+    const best = this.matches(picture)[0];
+    return best?.sure ? withProfile(correction, best.profile.id, lensForPicture(best.profile, lensFactsOf(picture))) : correction;
+  }
+
+  async save(profile: LensProfile): Promise<void> {
+    await this.shelf.saveProfile(profile);
+    this.store.dispatch(shelfActions.profileSaved({ profile }));
+  }
+
+  async remove(id: string): Promise<void> {
+    await this.shelf.removeProfile(id);
+    this.store.dispatch(shelfActions.profileRemoved({ id }));
+  }
+
+  /** Takes lens files in one after the other; one that is refused stops none of the others. */
+  async addFiles(
+    files: readonly { readonly name: string; readonly file: Blob }[],
+  ): Promise<{ readonly added: readonly LensProfile[]; readonly refused: readonly string[] }> {
+    const added: LensProfile[] = [];
+    const refused: string[] = [];
+    for (const { name, file } of files) {
+      try {
+        const profile = readLensFile(await file.text(), name, crypto.randomUUID());
+        await this.save(profile);
+        added.push(profile);
+      } catch (error) {
+        refused.push(error instanceof DOMException ? shelfSentence(error) : (error as Error).message);
+      }
+    }
+    return { added, refused };
+  }
+}

@@ -1,0 +1,129 @@
+import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { lensFactsOf, profileFrom, type BoardCalibration, type BoardView, type Size } from '@able-plumb/core';
+import { LensKeeper } from '../keeper/lens-keeper';
+import { PictureClient } from '../work/picture-client';
+
+/** What became of one picture of a board. */
+interface BoardRow {
+  readonly name: string;
+  readonly words: string;
+}
+
+/** A lens profile from pictures of a checkerboard: files in, corners found, lens and focal length out. */
+@Component({
+  selector: 'ap-board-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatProgressBar],
+  template: `
+    <h2>From a checkerboard</h2>
+    <p>Three pictures are the least, ten or more are good: the board flat, tilted this way and that, reaching into the corners too.</p>
+    <div class="board">
+      <label>Inner corners across <input #across type="number" min="3" max="60" value="9" /></label>
+      <label>down <input #down type="number" min="3" max="60" value="6" /></label>
+    </div>
+    <label class="tool" [class.busy]="work()">
+      <input
+        type="file"
+        multiple
+        accept=".jpg,.jpeg,.png,image/jpeg,image/png"
+        #files
+        [disabled]="work() !== null"
+        (change)="run(files, +across.value, +down.value)"
+      />
+      Calibrate from pictures
+    </label>
+    @if (work(); as w) {
+      <div class="work" role="status">
+        <span>{{ w.text }}</span>
+        <mat-progress-bar [value]="w.share * 100" aria-label="Finding the boards" />
+      </div>
+    }
+    @if (trouble(); as t) {
+      <p class="trouble" role="alert">{{ t }}</p>
+    }
+    @if (result(); as r) {
+      <p role="status">{{ r }}</p>
+    }
+    @if (rows().length > 0) {
+      <table>
+        <tbody>
+          @for (row of rows(); track row.name) {
+            <tr>
+              <td>{{ row.name }}</td>
+              <td>{{ row.words }}</td>
+            </tr>
+          }
+        </tbody>
+      </table>
+    }
+  `,
+  styleUrl: './board-card.scss',
+})
+export class BoardCard {
+  /** Id of the profile that was made. */
+  readonly made = output<string>();
+  private readonly pictures = inject(PictureClient);
+  private readonly lenses = inject(LensKeeper);
+
+  protected readonly work = signal<{ readonly text: string; readonly share: number } | null>(null);
+  protected readonly trouble = signal<string | null>(null);
+  protected readonly result = signal<string | null>(null);
+  protected readonly rows = signal<readonly BoardRow[]>([]);
+
+  protected async run(input: HTMLInputElement, across: number, down: number): Promise<void> {
+    const files = Array.from(input.files ?? []);
+    input.value = '';
+    if (files.length === 0 || this.work()) return;
+    this.trouble.set(null);
+    this.result.set(null);
+    this.rows.set([]);
+    try {
+      if (!(across >= 3 && down >= 3 && across <= 60 && down <= 60))
+        throw new Error('A board has 3 to 60 inner corners each way: places where four squares meet.');
+      await this.calibrate(files, across, down);
+    } catch (error) {
+      this.trouble.set((error as Error).message);
+    } finally {
+      this.work.set(null);
+    }
+  }
+
+  private async calibrate(files: readonly File[], across: number, down: number): Promise<void> {
+    const views: BoardView[] = [];
+    const left: BoardRow[] = [];
+    let facts: ReturnType<typeof lensFactsOf> | null = null;
+    for (const [i, file] of files.entries()) {
+      this.work.set({ text: `Finding the board: ${i + 1} of ${files.length}`, share: i / files.length });
+      try {
+        const { info, corners } = await this.pictures.ask('board', { name: file.name, file, board: { across, down } });
+        facts ??= lensFactsOf(info);
+        const other = info.width !== facts.width || info.height !== facts.height;
+        if (corners && !other) views.push({ name: file.name, corners });
+        else left.push({ name: file.name, words: other ? 'another size' : 'no whole board' });
+      } catch (error) {
+        left.push({ name: file.name, words: (error as Error).message });
+      }
+      this.rows.set(left);
+    }
+    if (!facts) throw new Error('None of these files is a picture that can be opened.');
+    this.work.set({ text: `Solving lens and focal length from ${views.length} pictures`, share: 1 });
+    const size: Size = { width: facts.width, height: facts.height };
+    const found = await this.pictures.ask('calibrate', { views, across, size });
+    await this.keep(found, facts, left);
+  }
+
+  private async keep(found: BoardCalibration, facts: ReturnType<typeof lensFactsOf>, left: readonly BoardRow[]): Promise<void> {
+    const { model, errorPx, focalSdPx, views, reach } = found;
+    const focalPx = Math.sqrt(model.fx * model.fy);
+    const madeFrom = `${views.length} pictures of a checkerboard, ${errorPx.toFixed(2)} px root mean square`;
+    const name = facts.lens ?? facts.camera ?? 'Lens from a checkerboard';
+    const profile = profileFrom({ model, focalPx, reach, madeFrom }, facts, crypto.randomUUID(), name);
+    await this.lenses.save(profile);
+    this.rows.set([...views.map((v) => ({ name: v.name, words: `${v.errorPx.toFixed(2)} px` })), ...left]);
+    this.result.set(
+      `Saved: focal length ${focalPx.toFixed(1)} ± ${focalSdPx.toFixed(1)} px, corners ${errorPx.toFixed(2)} px off (root mean square).`,
+    );
+    this.made.emit(profile.id);
+  }
+}

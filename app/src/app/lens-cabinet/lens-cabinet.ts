@@ -1,0 +1,201 @@
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import {
+  DISTORTION_FORMULA,
+  distortionCurve,
+  lensOf,
+  writeCalibration,
+  writeProfile,
+  type CalibrationForm,
+  type LensProfile,
+  type ProfileRow,
+} from '@able-plumb/core';
+import { LensKeeper } from '../keeper/lens-keeper';
+import { shelfSentence } from '../shelf/shelf';
+import { jobsFeature } from '../state/jobs.reducer';
+import { selectOpenPicture } from '../state/selectors';
+import { shelfActions } from '../state/shelf.actions';
+import { Confirm, type ConfirmText } from '../ui/confirm';
+import { filesFromDrop } from '../ui/files-from-drop';
+import { Icon } from '../ui/icon';
+import { LineChart, type ChartLine } from '../ui/line-chart';
+import { NameMark } from '../ui/name-mark';
+import { saveFile } from '../ui/save-file';
+import { BoardCard } from './board-card';
+
+const MODEL_NAMES: Readonly<Record<string, string>> = {
+  'brown-conrady': 'Brown-Conrady',
+  radial: 'radial',
+  division: 'division',
+  fisheye: 'fisheye',
+};
+
+/** Lens cabinet: profiles, their curves side by side, what each was made from and whom it is for; files in and out; checkerboards. */
+@Component({
+  selector: 'ap-lens-cabinet',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [BoardCard, Icon, LineChart, MatMenu, MatMenuItem, MatMenuTrigger, NameMark, RouterLink],
+  templateUrl: './lens-cabinet.html',
+  styleUrl: './lens-cabinet.scss',
+  host: { '(document:dragover)': '$event.preventDefault()', '(document:drop)': 'onDrop($event)' },
+})
+export class LensCabinet {
+  private readonly store = inject(Store);
+  private readonly lenses = inject(LensKeeper);
+  private readonly dialog = inject(MatDialog);
+
+  protected readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
+  protected readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
+  /** The picture that was on the bench last. */
+  protected readonly openPicture = this.store.selectSignal(selectOpenPicture);
+  protected readonly formula = DISTORTION_FORMULA;
+  protected readonly profiles = this.lenses.profiles;
+  protected readonly refused = signal<readonly string[]>([]);
+
+  private readonly picked = signal<string | null>(null);
+  protected readonly selected = computed(() => this.profiles().find((p) => p.id === this.picked()) ?? this.profiles()[0] ?? null);
+  /** Profiles whose curves are drawn beside the selected one's. */
+  protected readonly compared = linkedSignal<string | null, ReadonlySet<string>>({
+    source: this.picked,
+    computation: (id, before) => new Set([...(before?.value ?? [])].filter((other) => other !== id)),
+  });
+
+  protected readonly cards = computed(() =>
+    this.profiles().map((profile) => ({
+      id: profile.id,
+      name: profile.name,
+      line: `${focalWords(profile)}${MODEL_NAMES[profile.rows[0]?.model.kind ?? ''] ?? ''}`,
+      selected: profile.id === this.selected()?.id,
+      compared: this.compared().has(profile.id),
+    })),
+  );
+
+  protected readonly lines = computed<readonly ChartLine[]>(() => {
+    const own = this.selected();
+    const others = this.profiles().filter((p) => this.compared().has(p.id));
+    return (own ? [own, ...others] : others).flatMap((profile) =>
+      profile.rows.map((row) => {
+        const points = distortionCurve(lensOf(row.model, profile.frame), profile.frame);
+        const focal = row.focalMm === null ? '' : `${row.focalMm} mm`;
+        return {
+          name: others.length === 0 ? focal || profile.name : `${profile.name} ${focal}`,
+          x: points.map((p) => p.height),
+          y: points.map((p) => p.percent),
+        };
+      }),
+    );
+  });
+
+  protected readonly rows = computed(() =>
+    (this.selected()?.rows ?? []).map((row) => ({
+      row,
+      focal: row.focalMm === null ? 'any' : `${row.focalMm} mm`,
+      equivalent: row.focal35 === null ? '–' : `${row.focal35.toFixed(1)} mm`,
+      model: MODEL_NAMES[row.model.kind] ?? '',
+      measured: `${Math.round(row.reach * 100)} %`,
+      fringes: row.lateral.red === 1 && row.lateral.blue === 1 ? '–' : 'corrected',
+      madeFrom: row.madeFrom || '–',
+    })),
+  );
+
+  protected readonly forms: readonly { readonly form: CalibrationForm | 'own'; readonly name: string }[] = [
+    { form: 'own', name: 'Able Plumb profile (JSON)' },
+    { form: 'opencv-yaml', name: 'OpenCV calibration (YAML)' },
+    { form: 'opencv-json', name: 'OpenCV calibration (JSON)' },
+    { form: 'camera-info', name: 'camera_info (YAML)' },
+  ];
+
+  protected pick(id: string): void {
+    this.picked.set(id);
+  }
+
+  protected compare(id: string): void {
+    this.compared.update((set) => {
+      const next = new Set(set);
+      if (!next.delete(id)) next.add(id);
+      return next;
+    });
+  }
+
+  protected openFiles(input: HTMLInputElement): void {
+    const files = Array.from(input.files ?? []).map((file) => ({ name: file.name, file }));
+    input.value = '';
+    void this.take(files);
+  }
+
+  protected onDrop(event: DragEvent): void {
+    event.preventDefault();
+    if (event.dataTransfer) void filesFromDrop(event.dataTransfer).then((files) => this.take(files));
+  }
+
+  private async take(files: readonly { readonly name: string; readonly file: Blob }[]): Promise<void> {
+    const { added, refused } = await this.lenses.addFiles(files);
+    this.refused.set(refused);
+    const last = added.at(-1);
+    if (last) this.picked.set(last.id);
+  }
+
+  protected async change(profile: LensProfile, change: Partial<LensProfile>): Promise<void> {
+    try {
+      await this.lenses.save({ ...profile, ...change });
+    } catch (error) {
+      this.refused.set([shelfSentence(error)]);
+    }
+  }
+
+  protected rename(profile: LensProfile, field: HTMLInputElement): void {
+    const name = field.value.trim();
+    if (name === '') field.value = profile.name;
+    else if (name !== profile.name) void this.change(profile, { name });
+  }
+
+  /** Names as a person types them: separated by semicolons, since lens names carry commas. */
+  protected names(text: string): string[] {
+    return text
+      .split(';')
+      .map((name) => name.trim())
+      .filter((name) => name !== '');
+  }
+
+  protected save(profile: LensProfile, form: CalibrationForm | 'own', row: ProfileRow | undefined): void {
+    const stem = profile.name.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'lens';
+    try {
+      if (form === 'own') saveFile(new Blob([writeProfile(profile)], { type: 'application/json' }), `${stem}.lens.json`);
+      else if (row) {
+        const at = row.focalMm === null || profile.rows.length === 1 ? '' : `-${row.focalMm}mm`;
+        const kind = form === 'camera-info' ? '.camera_info.yaml' : form === 'opencv-json' ? '.opencv.json' : '.opencv.yml';
+        saveFile(new Blob([writeCalibration(profile, row, form)], { type: 'text/plain' }), `${stem}${at}${kind}`);
+      }
+      this.refused.set([]);
+    } catch (error) {
+      this.refused.set([(error as Error).message]);
+    }
+  }
+
+  protected remove(profile: LensProfile): void {
+    const data: ConfirmText = {
+      title: `Remove ${profile.name}?`,
+      text: 'Pictures that use it keep their lens as it is; new ones no longer find it. Save it as a file first if you may want it again.',
+      yes: 'Remove the profile',
+    };
+    this.dialog
+      .open<Confirm, ConfirmText, boolean>(Confirm, { data, width: '460px' })
+      .afterClosed()
+      .subscribe((yes) => {
+        if (yes) void this.lenses.remove(profile.id);
+      });
+  }
+
+  protected toggleTheme(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.settings().theme === 'light' ? 'dim' : 'light' } }));
+  }
+}
+
+function focalWords({ rows }: LensProfile): string {
+  const focals = rows.flatMap((row) => row.focalMm ?? []).sort((p, q) => p - q);
+  if (focals.length === 0) return '';
+  return focals.length === 1 ? `${focals[0]} mm, ` : `${focals[0]} to ${focals.at(-1)} mm, ${focals.length} rows, `;
+}

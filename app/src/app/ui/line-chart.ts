@@ -1,0 +1,112 @@
+import type Plotly from 'plotly.js-basic-dist-min';
+import { ChangeDetectionStrategy, Component, effect, ElementRef, inject, input, signal } from '@angular/core';
+
+/** One line of a {@link LineChart}. */
+export interface ChartLine {
+  readonly name: string;
+  readonly x: readonly number[];
+  readonly y: readonly number[];
+  readonly dashed?: boolean;
+}
+
+/** Inks that are told apart without colour too, by their dashes. */
+const INKS = ['--ink', '--lichen', '--chalk-blue', '--brass', '--madder', '--brick'] as const;
+const DASHES = ['solid', 'solid', 'dash', 'dot', 'dashdot', 'longdash'] as const;
+
+/** Lines over one axis each way, drawn by Plotly, which is loaded when the first chart is shown. */
+@Component({
+  selector: 'ap-line-chart',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { role: 'img', '[attr.aria-label]': 'label()' },
+  template: ``,
+  styles: `
+    :host {
+      display: block;
+      width: 100%;
+    }
+  `,
+})
+export class LineChart {
+  readonly label = input.required<string>();
+  readonly lines = input.required<readonly ChartLine[]>();
+  readonly xTitle = input('');
+  readonly yTitle = input('');
+  readonly height = input(150);
+  /** Where the measured range ends on the x axis; what lies beyond is shaded. Null for no mark. */
+  readonly measuredTo = input<number | null>(null);
+  readonly xMost = input<number | null>(null);
+  /** Anything whose change means that colours changed. */
+  readonly theme = input('');
+
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  private readonly plotly = signal<typeof Plotly | null>(null);
+
+  constructor() {
+    void import('plotly.js-basic-dist-min').then((module) => this.plotly.set(module.default));
+    effect(() => {
+      const plotly = this.plotly();
+      const [data, layout] = this.figure();
+      if (!plotly) return;
+      void plotly.react(this.host, data, layout, { staticPlot: false, displayModeBar: false, responsive: true, scrollZoom: false });
+    });
+    effect((onCleanup) => {
+      const plotly = this.plotly();
+      onCleanup(() => plotly?.purge(this.host));
+    });
+  }
+
+  private figure(): readonly [readonly object[], object] {
+    this.theme();
+    const style = getComputedStyle(this.host);
+    const of = (name: string): string => style.getPropertyValue(name).trim();
+    const axis = (title: string): object => ({
+      title: { text: title, standoff: 6, font: { size: 11 } },
+      color: of('--ink-soft'),
+      gridcolor: of('--line'),
+      zerolinecolor: of('--line-strong'),
+      tickfont: { size: 11 },
+      fixedrange: true,
+      automargin: true,
+    });
+    const to = this.measuredTo();
+    const most = this.xMost();
+    const beyond = to !== null && most !== null && to < most;
+    const data = this.lines().map((line, i) => ({
+      type: 'scatter',
+      mode: 'lines',
+      name: line.name,
+      x: line.x,
+      y: line.y,
+      hovertemplate: '%{y:.2f} % at %{x:.0f} %<extra>%{fullData.name}</extra>',
+      line: { color: of(INKS[i % INKS.length] as string), width: 2, dash: line.dashed ? 'dot' : DASHES[i % DASHES.length] },
+    }));
+    const layout = {
+      height: this.height(),
+      margin: { l: 42, r: 8, t: 6, b: 32 },
+      paper_bgcolor: 'transparent',
+      plot_bgcolor: 'transparent',
+      font: { family: style.fontFamily, color: of('--ink') },
+      showlegend: this.lines().length > 1,
+      legend: { orientation: 'h', y: -0.22, font: { size: 12 } },
+      xaxis: { ...axis(this.xTitle()), range: [0, most ?? undefined], rangemode: 'tozero' },
+      yaxis: axis(this.yTitle()),
+      shapes: beyond
+        ? [
+            {
+              type: 'rect',
+              xref: 'x',
+              yref: 'paper',
+              x0: to,
+              x1: most,
+              y0: 0,
+              y1: 1,
+              fillcolor: of('--ink'),
+              opacity: 0.08,
+              line: { width: 0 },
+            },
+          ]
+        : [],
+    };
+    return [data, layout];
+  }
+}
