@@ -3,12 +3,16 @@ import type { Page } from '@playwright/test';
 import {
   bowOf,
   composeWarp,
+  estimateLateral,
   followEdge,
   halveRaster,
   lensOf,
+  newCorrection,
   noLens,
   parseCorrection,
+  prepareSource,
   readLensFile,
+  renderRows,
   type LensModel,
   type Raster,
   type Rect,
@@ -291,6 +295,33 @@ test('a fisheye of an imported camera_info file becomes rectilinear; a file that
   const seen = (x: number, y: number): P => (lens.distort(753 + x, 498 + y, out), [out[0]!, out[1]!]);
   const ends = [-260, -130, 130, 260].map((y): readonly [P, P] => [seen(-455, y), seen(455, y)]);
   for (const bow of await bowInFile(page, file, ends)) expect(bow).toBeLessThan(0.6);
+});
+
+test('colour fringes are found from the picture’s edges and are gone from the exported file', async ({ page }) => {
+  const size = { width: 1800, height: 1200 };
+  const clean = await sharp(demoPicture('engine-hall.jpg')).resize(size.width, size.height).raw().toBuffer();
+  // the images of red and blue made smaller and larger, as a lens does it
+  const blank = newCorrection({ name: 'x', ...size, focal35: 18 });
+  const bent = parseCorrection({ ...blank, lens: { lateral: { red: 1 / 1.0012, blue: 1 / 0.9992 } } });
+  const warp = composeWarp(bent, size);
+  const source: Raster = { ...size, channels: 3, data: new Uint8Array(clean) };
+  const fringed = renderRows(prepareSource(source, warp), warp, bent, 3, 0, size.height);
+  const file = await sharp(fringed, { raw: { ...size, channels: 3 } })
+    .png()
+    .toBuffer();
+  await openPicture(page, 'fringes.png', file);
+  await openKnot(page, 'Lens');
+  await page.getByRole('button', { name: 'Find from edges' }).click();
+  await expect(page.locator('ap-lens-fringes')).toContainText(/From \d+ places along edges/);
+  expect(Math.abs(Number(await page.getByLabel('Red', { exact: true }).inputValue()) - 1.3)).toBeLessThan(0.25);
+  expect(Math.abs(Number(await page.getByLabel('Blue', { exact: true }).inputValue()) + 0.87)).toBeLessThan(0.25);
+  await expect(page.locator('ap-lens-fringes canvas')).toHaveCount(2);
+  const exported = await exportFile(page, 'PNG');
+  const { width, height, data } = await pixelsOf(exported.file);
+  expect([width, height]).toEqual([size.width, size.height]);
+  const left = estimateLateral({ width, height, channels: 3, data: new Uint8Array(data) }, [width / 2, height / 2]).found!;
+  expect(Math.abs(left.redPx)).toBeLessThan(0.1);
+  expect(Math.abs(left.bluePx)).toBeLessThan(0.1);
 });
 
 test('a lens from checkerboards in the cabinet: profile with focal length, saved as OpenCV YAML and read again', async ({ page }) => {

@@ -30,7 +30,6 @@ const NO_LENS: Partial<Correction['lens']> = {
   profile: null,
   model: { kind: 'none' },
   from: 'nobody',
-  lateral: { red: 1, blue: 1 },
 };
 
 /** Bend by hand that counts as none, in percent at the corner. */
@@ -91,7 +90,7 @@ export function withoutLens(
     ...(camera.focalFrom === 'profile' ? told : {}),
     ...(camera.centreFrom === 'profile' ? { centreFrom: 'middle' } : centre ? { centre } : {}),
   };
-  return withCamera({ ...correction, camera: kept }, { lens: { ...NO_LENS, from: by } });
+  return withCamera({ ...correction, camera: kept }, { lens: { ...NO_LENS, from: by, lateral: { red: 1, blue: 1 } } });
 }
 
 /** What the traced edges say of the lens. */

@@ -1,5 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
+import { byColours, lensCentreOf, usedLateral } from './lateral';
+import type { PositionMap } from './resample';
 import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
 import { resampleRowsFast } from './resample-fast';
 
@@ -54,23 +56,28 @@ export function renderRows(
   const { raster, halvings } = prepared;
   const sx = raster.width / warp.pictureSize.width;
   const sy = raster.height / warp.pictureSize.height;
-  return resampleRowsFast({
-    source: raster,
-    map:
-      halvings === 0
-        ? warp.outputToPicture
-        : (x, y, out) => {
-            if (!warp.outputToPicture(x, y, out)) return false;
-            out[0] = (out[0] as number) * sx;
-            out[1] = (out[1] as number) * sy;
-            return true;
-          },
-    // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
-    filter: warp.pixelExact ? 'bilinear' : correction.output.filter,
-    width: warp.outputSize.width,
-    fromRow,
-    toRow,
-    background: backgroundSamples(correction, raster, channels),
-    outChannels: channels,
-  });
+  const map: PositionMap =
+    halvings === 0
+      ? warp.outputToPicture
+      : (x, y, out) => {
+          if (!warp.outputToPicture(x, y, out)) return false;
+          out[0] = (out[0] as number) * sx;
+          out[1] = (out[1] as number) * sy;
+          return true;
+        };
+  const lateral = channels >= 3 ? usedLateral(correction) : null;
+  const draw = (through: PositionMap): Uint8Array | Uint16Array =>
+    resampleRowsFast({
+      source: raster,
+      map: through,
+      // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
+      filter: warp.pixelExact && !lateral ? 'bilinear' : correction.output.filter,
+      width: warp.outputSize.width,
+      fromRow,
+      toRow,
+      background: backgroundSamples(correction, raster, channels),
+      outChannels: channels,
+    });
+  if (!lateral) return draw(map);
+  return byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, draw);
 }

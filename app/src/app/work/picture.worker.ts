@@ -1,6 +1,8 @@
 /// <reference lib="webworker" />
 import {
+  byColours,
   calibrateBoard,
+  estimateLateral,
   findBoard,
   fitEdges,
   followEdge,
@@ -13,7 +15,10 @@ import {
   screenToPlane,
   sharedRaster,
   halveRaster,
+  lensCentreOf,
+  usedLateral,
   type PlaneWarp,
+  type PositionMap,
   type Raster,
 } from '@able-plumb/core';
 import { provideWasm, readPictureInfo, readPixels, type PictureInfo } from '@able-plumb/codecs';
@@ -92,6 +97,10 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
     return followEdge(requireOpen(pictureId).levels, a, b, reachPx, bend);
   },
 
+  async fringes({ pictureId, centre }) {
+    return estimateLateral(requireOpen(pictureId).levels[0] as Raster, centre);
+  },
+
   async board({ name, file, board }) {
     const bytes = new Uint8Array(await file.arrayBuffer());
     const { metadata, ...info } = await readPictureInfo(bytes, name);
@@ -144,17 +153,17 @@ function draw({ info, levels, curve }: OpenPicture, { correction, view, density,
   const origin = screenToPlane(view, [0, 0]);
   const far = screenToPlane(view, [view.stage.width, view.stage.height]);
   const [stepX, stepY] = [(far[0] - origin[0]) / width, (far[1] - origin[1]) / height];
-  const data = previewPixels(
-    source,
-    (x, y, out) => {
-      if (!warp.planeToPicture(origin[0] + x * stepX, origin[1] + y * stepY, out)) return false;
-      out[0] = (out[0] as number) * sx;
-      out[1] = (out[1] as number) * sy;
-      return true;
-    },
-    { width, height },
-    sharp && view.scale > 3,
-  );
+  const map: PositionMap = (x, y, out) => {
+    if (!warp.planeToPicture(origin[0] + x * stepX, origin[1] + y * stepY, out)) return false;
+    out[0] = (out[0] as number) * sx;
+    out[1] = (out[1] as number) * sy;
+    return true;
+  };
+  const pixels = (through: PositionMap): Uint8ClampedArray<ArrayBuffer> =>
+    previewPixels(source, through, { width, height }, sharp && view.scale > 3);
+  // on a proxy the colours lie less than a pixel apart
+  const lateral = level === 0 && source.channels >= 3 ? usedLateral(correction) : null;
+  const data = lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
   if (workLight) applyWorkLight(data, curve());
   return { width, height, data };
 }

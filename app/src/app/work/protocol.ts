@@ -6,6 +6,7 @@ import {
   type Correction,
   type EdgeFit,
   type FollowedEdge,
+  type LateralOutcome,
   type LikelyBend,
   type Point,
   type Raster,
@@ -66,6 +67,8 @@ export interface PictureRequests {
     };
     readonly answer: FollowedEdge | null;
   };
+  /** Lateral colour from the edges of an open picture. */
+  fringes: { readonly ask: { readonly pictureId: string; readonly centre: Point }; readonly answer: LateralOutcome };
   /** The inner corners of a checkerboard in a picture file; null where the board is not wholly in sight. */
   board: {
     readonly ask: { readonly name: string; readonly file: Blob; readonly board: BoardSize };

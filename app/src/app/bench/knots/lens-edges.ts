@@ -102,6 +102,7 @@ export class LensEdges {
       model: calibration.model,
       // an assumed focal length is no fact of the lens
       focalPx: focalFrom === 'assumed' ? null : focalPxOfCorrection(correction),
+      lateral: correction.lens.lateral,
       reach: calibration.reach,
       madeFrom: `${calibration.edges} traced edges in ${picture.name}, ${calibration.sigmaPx.toFixed(1)} px`,
     };

@@ -27,6 +27,7 @@ import { LineChart } from '../../ui/line-chart';
 import { Segments, type Segment } from '../../ui/segments';
 import { BenchModel } from '../bench-model';
 import { LensEdges } from './lens-edges';
+import { LensFringes } from './lens-fringes';
 import { LensProfilePart } from './lens-profile';
 
 const FOCAL_WORDS: Readonly<Record<Correction['camera']['focalFrom'], string>> = {
@@ -43,7 +44,7 @@ type Way = 'profile' | 'edges' | 'hand';
 @Component({
   selector: 'ap-lens-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Amount, LensEdges, LensProfilePart, LineChart, Segments],
+  imports: [Amount, LensEdges, LensFringes, LensProfilePart, LineChart, Segments],
   templateUrl: './lens-knot.html',
   styleUrl: './knot.scss',
 })
@@ -134,6 +135,7 @@ export class LensKnot {
       cropped: cropped && `${cropped.width} × ${cropped.height}`,
       bend: bendOf(correction),
       edgesCount: lens.edges.length,
+      fringes: lens.lateral.red !== 1 || lens.lateral.blue !== 1,
       on: lens.on,
       model: lens.model.kind,
     };
