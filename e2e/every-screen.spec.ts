@@ -47,6 +47,38 @@ test('the demo job opens from the server, and each screen passes the accessibili
   await expect(page.getByRole('dialog')).toHaveCount(0);
 });
 
+test('the lens cabinet and the Lens knot with its chart, edges and fringes pass them too', async ({ page }) => {
+  await page.goto('/lenses');
+  for (const name of ['hollin-zoom-18-35', 'hollin-fisheye-15'])
+    await page.locator('header input[type=file]').setInputFiles({
+      name: `${name}.lens.json`,
+      mimeType: 'application/json',
+      buffer: demoPicture(`lenses/${name}.lens.json`),
+    });
+  const judge = async (what: string): Promise<void> => {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect(violations.map((v) => `${what}: ${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([]);
+    const out = await page.evaluate(() => [
+      document.documentElement.scrollWidth - window.innerWidth,
+      document.documentElement.scrollHeight - window.innerHeight,
+    ]);
+    expect(out.every((v) => v <= 0)).toBe(true);
+  };
+  await page.locator('li', { hasText: 'Zoom' }).getByRole('checkbox').check();
+  for (const size of SIZES) {
+    await page.setViewportSize(size);
+    await judge(`cabinet, ${size.width}`);
+  }
+  await page.getByLabel('Light or dim theme').click();
+  await judge('cabinet, dim');
+  await openPicture(page, 'engine-hall.jpg', demoPicture('engine-hall.jpg'));
+  await openKnot(page, 'Lens');
+  await expect(page.locator('ap-line-chart .main-svg').first()).toBeVisible();
+  await judge('profile, dim');
+  await page.keyboard.press('t');
+  await judge('trace, dim');
+});
+
 test('marks and the original are one key each', async ({ page }) => {
   await openPicture(page, 'name-plate.jpg', demoPicture('name-plate.jpg'));
   await page.keyboard.down('b');

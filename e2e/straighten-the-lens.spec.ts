@@ -18,6 +18,7 @@ import {
   type Rect,
 } from '@able-plumb/core';
 import sharp from 'sharp';
+import { sampleBoards } from '../core/tools/sample-boards';
 import {
   demoPicture,
   demoTruth,
@@ -326,7 +327,7 @@ test('colour fringes are found from the picture’s edges and are gone from the 
 
 test('a lens from checkerboards in the cabinet: profile with focal length, saved as OpenCV YAML and read again', async ({ page }) => {
   await page.goto('/lenses');
-  const folder = '/usr/share/doc/opencv-doc/examples/data/';
+  const folder = sampleBoards();
   await page
     .locator('ap-board-card input[type=file]')
     .setInputFiles(['left01.jpg', 'left03.jpg', 'left05.jpg', 'left06.jpg', 'left08.jpg', 'left12.jpg'].map((name) => folder + name));

@@ -1,7 +1,7 @@
 /* Brings a fresh machine to where everything runs: the dependencies, and a browser when one is needed. */
 import { execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -35,14 +35,36 @@ export function ensureDependencies() {
   writeFileSync(stamp, lock);
 }
 
-/** Installs Debian's Chromium when no browser is there and this account may. */
-export function ensureBrowser() {
-  if (findBrowser()) return;
+/** Checkerboard pictures with a published calibration, which the tests measure against. */
+const BOARDS = 'usr/share/doc/opencv-doc/examples/data/left_intrinsics.yml';
+const UNPACKED = join(root, '.cache/opencv-doc');
+const hasBoards = () => existsSync(`/${BOARDS}`) || existsSync(join(UNPACKED, BOARDS));
+
+/** Installs what the tests need of Debian, where it is missing and this account may: Chromium, and OpenCV's sample pictures. */
+export function ensureTestMaterial() {
+  const wanted = [...(findBrowser() ? [] : ['chromium']), ...(hasBoards() ? [] : ['opencv-doc'])];
+  if (wanted.length > 0) installFromDebian(wanted);
+  if (!findBrowser()) fail('The interface tests need Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
+  if (!hasBoards()) unpackBoards();
+  if (!hasBoards()) fail('The lens tests need the sample pictures of OpenCV: install them (apt-get install opencv-doc).');
+}
+
+/** Some installations leave out everything under /usr/share/doc: then the package is unpacked beside the project. */
+function unpackBoards() {
+  mkdirSync(UNPACKED, { recursive: true });
+  const got = spawnSync('apt-get', ['-qq', 'download', 'opencv-doc'], { cwd: UNPACKED, stdio: ['ignore', 'ignore', 'inherit'] });
+  const file = got.status === 0 ? readdirSync(UNPACKED).find((name) => name.endsWith('.deb')) : undefined;
+  if (file === undefined) return;
+  spawnSync('dpkg-deb', ['-x', file, '.'], { cwd: UNPACKED, stdio: 'ignore' });
+  rmSync(join(UNPACKED, file));
+}
+
+function installFromDebian(packages) {
   const isRoot = process.getuid?.() === 0;
   const sudo = !isRoot && spawnSync('sudo', ['-n', 'true']).status === 0;
   const hasApt = spawnSync('apt-get', ['--version']).status === 0;
   if (hasApt && (isRoot || sudo)) {
-    process.stderr.write('Installing Chromium (apt-get) ...\n');
+    process.stderr.write(`Installing ${packages.join(', ')} (apt-get) ...\n`);
     const apt = (...args) => {
       const command = [...(sudo ? ['sudo', '-n'] : []), 'apt-get', '-qq', ...args];
       execFileSync(command[0], command.slice(1), {
@@ -52,12 +74,11 @@ export function ensureBrowser() {
     };
     try {
       apt('update');
-      apt('install', '-y', '--no-install-recommends', 'chromium');
+      apt('install', '-y', '--no-install-recommends', ...packages);
     } catch {
-      // the sentence below says what to do
+      // the sentences above say what to do
     }
   }
-  if (!findBrowser()) fail('The interface tests need Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
 }
 
 /** Ends with one sentence. */

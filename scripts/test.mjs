@@ -1,11 +1,11 @@
 /* Everything, on a fresh machine too: set-up, format, lint, types, doors, unit tests, build, interface tests. Ends with one line of counts. */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureBrowser, ensureDependencies, root, run } from './setup.mjs';
+import { ensureTestMaterial, ensureDependencies, root, run } from './setup.mjs';
 import { STATIC_STEPS } from './steps.mjs';
 
 ensureDependencies();
-ensureBrowser();
+ensureTestMaterial();
 
 let [passed, failed] = [0, 0];
 const count = (ok, name) => {

@@ -4,7 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
+import { encode as encodePng } from 'fast-png';
 import { describe, expect, it } from 'vitest';
+import { lensOf, type LensModel } from '@able-plumb/core';
+import { sampleBoards } from '../../core/tools/sample-boards';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'plumb-'));
@@ -25,6 +28,13 @@ const plumb = (...args: readonly string[]): Promise<Outcome> =>
 const put = (name: string, value: unknown): string => {
   const file = join(folder, name);
   writeFileSync(file, typeof value === 'string' ? value : JSON.stringify(value));
+  return file;
+};
+
+/** A picture of the boards' size without a board. */
+const plainPicture = (): string => {
+  const file = join(folder, 'plain.png');
+  writeFileSync(file, encodePng({ width: 640, height: 480, data: new Uint8Array(640 * 480).fill(90), channels: 1, depth: 8 }));
   return file;
 };
 
@@ -156,5 +166,81 @@ describe('plumb', () => {
     expect(outcomes.every(({ out }) => out === '')).toBe(true);
     const input = await plumb('apply', put('c2.json', correction), reservoir, '--out', reservoir, '--force');
     expect([input.code, input.err]).toEqual([1, expect.stringContaining('never overwritten')]);
+  });
+
+  it('solves the lens from traced edges, then the stance through it; each edge says its bow before and after', async () => {
+    const hall = JSON.parse(readFileSync(join(root, 'demo/job/engine-hall.truth.json'), 'utf8')) as {
+      width: number;
+      height: number;
+      lens: LensModel;
+      edges: { a: [number, number]; b: [number, number] }[];
+    };
+    const lens = lensOf(hall.lens, hall);
+    const out = new Float64Array(2);
+    const at = ([x, y]: readonly [number, number], way: 'distort' | 'undistort'): [number, number] => {
+      lens[way](x, y, out);
+      return [out[0]!, out[1]!];
+    };
+    const long = [...hall.edges].sort(
+      (p, q) => Math.hypot(q.a[0] - q.b[0], q.a[1] - q.b[1]) - Math.hypot(p.a[0] - p.b[0], p.a[1] - p.b[1]),
+    );
+    const edges = long.slice(0, 6).map(({ a, b }, k) => {
+      const [p, q] = [at(a, 'undistort'), at(b, 'undistort')];
+      const points = Array.from({ length: 9 }, (_, i) => at([p[0] + ((q[0] - p[0]) * i) / 8, p[1] + ((q[1] - p[1]) * i) / 8], 'distort'));
+      return { id: `e${k + 1}`, points };
+    });
+    const document = { format: 'able-plumb/correction', version: 1, picture: { width: hall.width, height: hall.height }, lens: { edges } };
+    const { code, out: text } = await plumb('solve', put('edges.json', document));
+    expect(code).toBe(0);
+    const solved = JSON.parse(text) as {
+      lens: { model: { kind: string; k1: number } };
+      report: { lens: { cornerSdPx: number }; edges: { bowBefore: number; bowAfter: number }[] };
+    };
+    expect(solved.lens.model.kind).toBe('radial');
+    expect(solved.lens.model.k1).toBeCloseTo(-0.072, 3);
+    expect(Math.max(...solved.report.edges.map((e) => e.bowBefore))).toBeGreaterThan(8);
+    expect(Math.max(...solved.report.edges.map((e) => e.bowAfter))).toBeLessThan(0.5);
+    const nothing = await plumb(
+      'solve',
+      put('one.json', {
+        ...document,
+        lens: {
+          edges: [
+            {
+              id: 'e1',
+              points: [
+                [10, 10],
+                [500, 12],
+                [900, 11],
+              ],
+            },
+          ],
+        },
+      }),
+    );
+    expect(JSON.parse(nothing.out)).toMatchObject({ lens: { model: { kind: 'none' } }, report: { lens: { model: null } } });
+  });
+
+  it('calibrates from checkerboards, leaves out pictures without a board, and says when there are too few (OpenCV’s sample pictures)', async () => {
+    const boards = ['left02', 'left04', 'left07', 'left13'].map((name) => `${sampleBoards()}${name}.jpg`);
+    const { code, out, err } = await plumb('calibrate', ...boards, plainPicture(), '--board', '9x6', '--name', 'Left camera');
+    expect(code).toBe(0);
+    const { profile, errorPx, pictures, without } = JSON.parse(out) as {
+      profile: { name: string; rows: { model: { fx: number } }[] };
+      errorPx: number;
+      pictures: unknown[];
+      without: string[];
+    };
+    expect(profile.name).toBe('Left camera');
+    expect(Math.abs(profile.rows[0]!.model.fx / 535.9 - 1)).toBeLessThan(0.02);
+    expect(errorPx).toBeLessThan(0.3);
+    expect(pictures).toHaveLength(4);
+    expect(without).toHaveLength(1);
+    expect(err).toContain('left out');
+    expect(await plumb('calibrate', boards[0]!, '--board', '9x6')).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('found in 1 picture') as string,
+    });
+    expect((await plumb('calibrate', boards[0]!, '--board', '9by6')).code).toBe(2);
   });
 });

@@ -153,12 +153,39 @@ await page.mouse.up();
 await page.mouse.move(600, 780);
 await shot('bench-work-light');
 
-// the water tower: the focal length solved
-await openDemo('water-tower.jpg');
-await drawEdges(page, demoTruth('water-tower'), ['left pier, outer', 'right pier, outer', 'top of the base', 'corbel table, upper']);
+// the engine hall: its profile, then the same lens from traced edges, then the cabinet
+await openDemo('engine-hall.jpg');
 await knot('Lens');
-await page.getByRole('radio', { name: 'solved' }).first().click();
-await page.waitForTimeout(600);
+await page.locator('ap-line-chart .main-svg').first().waitFor();
 await shot('bench-lens');
+await page.getByLabel('Lens profile').click();
+await page.getByRole('menuitem', { name: 'No profile' }).click();
+// keys are the menu's until it has closed
+await page.waitForTimeout(900);
+await page.keyboard.press('t');
+const engines = demoTruth('engine-hall');
+for (const [i, name] of [
+  'floor joint 4 m',
+  'left wall, pier 2, near',
+  'right wall, pier 2, near',
+  'crane girder, upper',
+  'crane rail, left',
+].entries()) {
+  if (i === 1) await page.getByRole('radio', { name: 'original' }).click();
+  const edge = engines.edges.find((e) => e.name === name)!;
+  const place = await onScreen(page, engines.width);
+  await page.mouse.click(...place(edge.a));
+  await page.mouse.move(640, 400);
+  await page.mouse.click(...place(edge.b));
+  await page.locator('ap-lens-edges tbody tr').nth(i).waitFor();
+}
+await page.getByRole('radio', { name: 'result' }).click();
+await page.mouse.move(600, 745);
+await shot('bench-trace');
+await page.goto(`${address}lenses`);
+await page.locator('.card', { hasText: 'Hollin Zoom' }).click();
+await page.locator('li', { hasText: 'Hollin 45 mm' }).getByRole('checkbox').check();
+await page.mouse.move(900, 700);
+await shot('lens-cabinet');
 await browser.close();
 server.close();

@@ -1,6 +1,7 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { sampleBoards } from '../../tools/sample-boards';
 import {
   bestLine,
   blankRaster,
@@ -16,7 +17,7 @@ import {
 } from '../index';
 
 /* Thirteen pictures of one checkerboard and their published calibration: the sample data of OpenCV, in Debian's opencv-doc. */
-const folder = '/usr/share/doc/opencv-doc/examples/data/';
+const folder = sampleBoards();
 const board = { across: 9, down: 6 };
 const size = { width: 640, height: 480 };
 

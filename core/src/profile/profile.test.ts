@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { sampleBoards } from '../../tools/sample-boards';
 import {
   blendedModel,
+  bowOf,
   lensForPicture,
   lensOf,
   lensProfileSchema,
@@ -134,6 +136,27 @@ describe('a profile for a picture', () => {
     expect(Math.abs(shift(mixed) - shift({ kind: 'radial', cx: 1800, cy: 1200, k1: -0.05, k2: 0 }))).toBeLessThan(1);
   });
 
+  it('of the demo job finds the engine hall by itself, and its known edges come out straight to 0.5 px (the lens that bent it)', () => {
+    const demo = (name: string): string => readFileSync(new URL(`../../../demo/job/${name}`, import.meta.url), 'utf8');
+    const zoom = readLensFile(demo('lenses/hollin-zoom-18-35.lens.json'), 'zoom.lens.json', 'x');
+    const hall = JSON.parse(demo('engine-hall.truth.json')) as { lens: LensModel; edges: { name: string; a: Point; b: Point }[] };
+    const picture = facts({ camera: 'Beck & Garrow Garrow Field 24' });
+    expect(matchProfiles([zoom], picture)[0]!.sure).toBe(true);
+    const [found, truly] = [lensOf(lensForPicture(zoom, picture).model, frame), lensOf(hall.lens, frame)];
+    const out = new Float64Array(2);
+    const through = (way: 'distort' | 'undistort', p: Point): Point => {
+      expect(truly[way](p[0], p[1], out)).toBe(true);
+      return [out[0]!, out[1]!];
+    };
+    for (const { name, a, b } of hall.edges) {
+      const [p, q] = [through('undistort', a), through('undistort', b)];
+      const seen = Array.from({ length: 15 }, (_, i) =>
+        through('distort', [p[0] + ((q[0] - p[0]) * i) / 14, p[1] + ((q[1] - p[1]) * i) / 14]),
+      );
+      expect(bowOf(found, seen)!, name).toBeLessThan(0.5);
+    }
+  });
+
   it('is sure only when camera, lens and focal length all match; spaces and case do not matter', () => {
     const [sure] = matchProfiles([profile()], facts({ camera: 'GARROW  Field 24', focalMm: 30 }));
     expect(sure).toMatchObject({ camera: true, lens: true, focal: 'between', sure: true });
@@ -151,7 +174,7 @@ describe('a profile for a picture', () => {
   });
 });
 
-const published = '/usr/share/doc/opencv-doc/examples/data/left_intrinsics.yml';
+const published = `${sampleBoards()}left_intrinsics.yml`;
 
 describe('lens files', () => {
   it('reads OpenCV’s own sample calibration and writes it again in three forms without loss (opencv-doc of Debian)', () => {
