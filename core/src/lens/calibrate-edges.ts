@@ -47,6 +47,8 @@ const SURE_ENOUGH_SHARE = 0.02;
 const ODD_PX = 0.5;
 const ODD_TIMES = 3;
 const EDGES_FOR_ODD = 4;
+/** A model that costs so many variances more is not the lens's. */
+const REFUTED = 16;
 const MOST_ALIKE = 0.8;
 
 /** A radial function picture -> ideal and its slope, radii in half diagonals; NaN where it folds. */
@@ -131,7 +133,7 @@ function fitLens(
   traced: readonly (readonly Point[])[],
   size: Size,
   centre: Point,
-): (Fitted & { spare: number; offPx: readonly number[]; alike: number }) | null {
+): (Fitted & { spare: number; offPx: readonly number[]; alike: number; other: Fitted }) | null {
   const half = diagonal(size) / 2;
   const beads = traced.reduce((sum, points) => sum + points.length, 0);
   const count = traced.length >= EDGES_FOR_TWO ? 2 : 1;
@@ -173,7 +175,8 @@ function fitLens(
     const own = off.slice(at, (at += length));
     return Math.sqrt(own.reduce((sum, v) => sum + v * v, 0) / length);
   });
-  return { ...best, count, spare, offPx, alike: alikeness(traced, off) };
+  const other = best.family === 'radial' ? division : radial;
+  return { ...best, count, spare, offPx, alike: alikeness(traced, off), other };
 }
 
 /**
@@ -216,10 +219,15 @@ function judged(
       ? { kind: 'radial', cx: at[0], cy: at[1], k1: a, k2: b }
       : { kind: 'division', cx: at[0], cy: at[1], l1: a, l2: b };
   const corner = farthestCornerPx(at, size) / half;
-  const cornerAt = (x: readonly number[]): number => (corner - FAMILIES[best.family](x.slice(0, count))(corner)[0]) * half;
+  const cornerOf = ({ family }: Pick<Fitted, 'family'>, x: readonly number[]): number =>
+    (corner - FAMILIES[family](x.slice(0, count))(corner)[0]) * half;
+  const cornerAt = (x: readonly number[]): number => cornerOf(best, x);
   const covariance = inverse(best.normal, best.x.length)?.map((v) => v * sigmaSq);
   const cornerPx = cornerAt(best.x);
-  const cornerSdPx = covariance ? deviationOf(cornerAt, best.x, covariance, count) : Infinity;
+  // beyond the beads the model decides: by how much, the other one tells, unless the beads speak against it
+  const refuted = best.other.cost > best.cost + REFUTED * sigmaSq;
+  const spread = refuted ? 0 : Math.abs(cornerOf(best.other, best.other.x) - cornerPx) / 2;
+  const cornerSdPx = covariance ? Math.hypot(deviationOf(cornerAt, best.x, covariance, count), spread || 0) : Infinity;
   const sdAt = (k: number): number => (covariance && k < count ? Math.sqrt(Math.max(0, covariance[k * best.x.length + k] as number)) : 0);
   const small = cornerSdPx <= Math.max(UNSURE_OF_HALF * half, SURE_ENOUGH_SHARE * Math.abs(cornerPx));
   if (!small || !(cornerSdPx <= UNSURE_SHARE * Math.abs(cornerPx))) {

@@ -67,7 +67,7 @@ export class LensEdges {
       found: true,
       decides,
       odd,
-      text: `${kind}: the corner moves by ${Math.abs(cornerPx).toFixed(0)} ± ${cornerSdPx.toFixed(0)} px; the beads of ${from} lie ${sigmaPx.toFixed(1)} px off straight (${model.kind} model${centred ? ', its centre too' : ''}).`,
+      text: `${kind}: the corner moves by ${Math.abs(cornerPx).toFixed(0)} ± ${cornerSdPx.toFixed(0)} px; the beads of ${from} lie ${sigmaPx.toFixed(1)} px off straight (${model.kind} model${centred ? ', its centre too' : ''}).${edges < 3 ? ' Three edges or more tell how the bend grows towards the corners.' : ''}`,
     };
   });
 
