@@ -39,7 +39,7 @@ const EDGES_FOR_TWO = 3;
 const EDGES_FOR_CENTRE = 8;
 /** How far a lens's centre lies off the picture's, one standard deviation as a share of the diagonal. */
 const CENTRE_SD = 0.003;
-/** Corner displacements less certain than half of themselves are refused, and such that are less certain than both of the others. */
+/** Refused: a corner less certain than half of the most that the lens moves anything, or than both of the others. */
 const UNSURE_SHARE = 0.5;
 const UNSURE_OF_HALF = 0.005;
 const SURE_ENOUGH_SHARE = 0.02;
@@ -111,9 +111,15 @@ export function calibrateEdges(edges: readonly TracedEdge[], size: Size, centre:
   const disagreeing: string[] = [];
   for (;;) {
     const traced = counted.map((e) => e.points);
-    const fitted = fitLens(traced, size, centre);
+    const fitted = fitLens(traced, size, centre, traced.length >= EDGES_FOR_TWO ? 2 : 1);
     const odd = fitted && counted.length >= EDGES_FOR_ODD ? oddOne(fitted.offPx) : null;
-    if (odd === null) return judged(traced, size, centre, fitted, disagreeing);
+    if (odd === null) {
+      const outcome = judged(traced, size, centre, fitted, disagreeing);
+      if (outcome.found || fitted?.count !== 2) return outcome;
+      // short edges may tell one coefficient where they cannot tell two
+      const simpler = judged(traced, size, centre, fitLens(traced, size, centre, 1), disagreeing);
+      return simpler.found ? simpler : outcome;
+    }
     disagreeing.push((counted[odd] as TracedEdge).id);
     counted = counted.filter((_, i) => i !== odd);
   }
@@ -133,10 +139,10 @@ function fitLens(
   traced: readonly (readonly Point[])[],
   size: Size,
   centre: Point,
+  count: 1 | 2,
 ): (Fitted & { spare: number; offPx: readonly number[]; alike: number; other: Fitted }) | null {
   const half = diagonal(size) / 2;
   const beads = traced.reduce((sum, points) => sum + points.length, 0);
-  const count = traced.length >= EDGES_FOR_TWO ? 2 : 1;
   const spare = beads - 2 * traced.length - count;
   if (spare < 1) return null;
 
@@ -229,8 +235,15 @@ function judged(
   const spread = refuted ? 0 : Math.abs(cornerOf(best.other, best.other.x) - cornerPx) / 2;
   const cornerSdPx = covariance ? Math.hypot(deviationOf(cornerAt, best.x, covariance, count), spread || 0) : Infinity;
   const sdAt = (k: number): number => (covariance && k < count ? Math.sqrt(Math.max(0, covariance[k * best.x.length + k] as number)) : 0);
-  const small = cornerSdPx <= Math.max(UNSURE_OF_HALF * half, SURE_ENOUGH_SHARE * Math.abs(cornerPx));
-  if (!small || !(cornerSdPx <= UNSURE_SHARE * Math.abs(cornerPx))) {
+  // a lens may bend one way inside and the other way outside, and leave the corner where it was
+  const most = Math.max(
+    ...Array.from({ length: 20 }, (_, i) => {
+      const r = (corner * (i + 1)) / 20;
+      return Math.abs(r - FAMILIES[best.family](best.x.slice(0, count))(r)[0]) * half;
+    }),
+  );
+  const small = cornerSdPx <= Math.max(UNSURE_OF_HALF * half, SURE_ENOUGH_SHARE * most);
+  if (!small || !(cornerSdPx <= UNSURE_SHARE * most)) {
     return {
       found: null,
       why: small
