@@ -27,7 +27,7 @@ test('the demo job opens from the server, and each screen passes the accessibili
   for (const theme of ['light', 'dim']) {
     for (const size of theme === 'light' ? SIZES : SIZES.slice(1, 2)) {
       await page.setViewportSize(size);
-      for (const knot of ['Lens', 'References', 'Stance', 'Crop', 'Export']) {
+      for (const knot of ['Lens', 'References', 'Stance', 'Crop', 'Check', 'Export']) {
         await openKnot(page, knot);
         await judge(`${knot}, ${theme}, ${size.width}`);
         // nothing may stick out of the window

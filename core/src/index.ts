@@ -61,6 +61,7 @@ export { kernelName } from './raster/kernel';
 export { resampleRowsFast } from './raster/resample-fast';
 export * from './raster/warp-grid';
 export * from './raster/work-light';
+export * from './readings/check-page';
 export * from './readings/measures';
 export * from './readings/readings';
 export * from './readings/words';

@@ -76,6 +76,9 @@ await page.waitForTimeout(800);
 await shot('bench-square-on');
 await knot('Stance');
 await shot('bench-stance-all');
+await knot('Check');
+await page.locator('ap-check-knot ap-line-chart .bars').first().waitFor();
+await shot('bench-check');
 /** Opens a picture of the demo job by its name. */
 async function openDemo(name: string): Promise<void> {
   await page.goto(address);

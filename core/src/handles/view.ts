@@ -63,6 +63,9 @@ export function fitCloseUp(crop: Rect, stage: Size, mirrorX: boolean, mirrorY: b
   return fitView(around, stage, mirrorX, mirrorY);
 }
 
+/** The same view with everything moved across the screen, px. */
+export const movedView = (v: View, dx: number): View => ({ ...v, centre: [v.centre[0] - (signX(v) * dx) / v.scale, v.centre[1]] });
+
 /** Zoom by a factor; what lies under the pointer stays there. */
 export function zoomAt(v: View, pointer: Point, factor: number): View {
   const scale = Math.min(LARGEST_SCALE, Math.max(SMALLEST_SCALE, v.scale * factor));

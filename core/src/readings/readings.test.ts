@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import {
+  checkPage,
   composeWarp,
   newCorrection,
   newReference,
@@ -109,5 +110,23 @@ describe('readings', () => {
     expect(readings.references.filter((r) => r.disagrees).map((r) => r.id)).toEqual([bad.id]);
     expect(readings.worst!.id).toBe(bad.id);
     expect(read(c).references.some((r) => r.disagrees)).toBe(false);
+  });
+
+  it('fill a page of their own that carries no foreign markup, whatever the picture is called', () => {
+    const correction = { ...newCorrection({ name: '<img src=x onerror=alert(1)>&"\'.jpg', width: 600, height: 400, focal35: 28 }) };
+    const warp = composeWarp(correction, correction.picture);
+    const page = checkPage({
+      correction,
+      readings: readingsOf(correction, warp),
+      outputSize: warp.outputSize,
+      before: 'data:image/jpeg;base64,AA',
+      after: 'data:image/jpeg;base64,BB" onload="x',
+      madeAt: '<script>',
+    });
+    expect(page.match(/<img /g)).toHaveLength(2);
+    expect(page).not.toContain('<script');
+    expect(page).not.toContain('" onload="');
+    expect(page).toContain('&lt;img src=x onerror=alert(1)&gt;&amp;&quot;&#39;.jpg');
+    expect(page).toContain('No lines were drawn.');
   });
 });

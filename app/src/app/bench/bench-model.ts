@@ -28,7 +28,7 @@ import { benchFeature } from '../state/bench.reducer';
 import { benchActions } from '../state/bench.actions';
 import { correctionActions } from '../state/correction.actions';
 import { jobsFeature } from '../state/jobs.reducer';
-import type { Tool } from '../state/model';
+import type { Compare, Tool } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
 import {
   selectCanRedo,
@@ -86,6 +86,11 @@ export class BenchModel {
   readonly marks = this.store.selectSignal(benchFeature.selectMarks);
   readonly workLight = this.store.selectSignal(benchFeature.selectWorkLight);
   readonly grid = this.store.selectSignal(benchFeature.selectGrid);
+  /** How Check compares; 'result' at every other step. */
+  readonly compare = computed(() => (this.knot() === 'check' && !this.originalHeld() ? this.compareChoice() : 'result'));
+  readonly compareChoice = this.store.selectSignal(benchFeature.selectCompare);
+  /** Where the wipe stands, share of the stage's width. */
+  readonly wipe = signal(0.5);
   readonly originalHeld = this.store.selectSignal(benchFeature.selectOriginalHeld);
   readonly drawingOn = this.store.selectSignal(benchFeature.selectDrawingOn);
   readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);
@@ -258,6 +263,10 @@ export class BenchModel {
 
   chooseGrid(percent: number): void {
     this.store.dispatch(benchActions.gridChosen({ percent }));
+  }
+
+  chooseCompare(compare: Compare): void {
+    this.store.dispatch(benchActions.compared({ compare }));
   }
 
   switchWorkLight(): void {

@@ -29,7 +29,7 @@ import { benchActions } from '../state/bench.actions';
 import { correctionActions } from '../state/correction.actions';
 import { correctionsFeature } from '../state/corrections.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
-import type { Knot } from '../state/model';
+import type { Compare, Knot } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { Icon } from '../ui/icon';
@@ -39,6 +39,7 @@ import { BenchModel } from './bench-model';
 import { GRID_SPACINGS } from './stage/view-strip';
 import { HelpSheet } from './help-sheet';
 import { keyFor, keyRow, type KeyAction } from './keys';
+import { CheckKnot } from './knots/check-knot';
 import { CropKnot } from './knots/crop-knot';
 import { ExportKnot } from './knots/export-knot';
 import { LensKnot } from './knots/lens-knot';
@@ -48,6 +49,7 @@ import { ReadingsPanel } from './readings/readings-panel';
 import { Stage } from './stage/stage';
 import { PlumbString } from './string/plumb-string';
 
+const COMPARES: readonly Compare[] = ['wipe', 'side', 'result'];
 const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye'];
 
 /** The screen where one picture is corrected. */
@@ -55,6 +57,7 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
   selector: 'ap-bench',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
+    CheckKnot,
     CropKnot,
     ExportKnot,
     Icon,
@@ -216,12 +219,18 @@ export class Bench {
       case 'knot-references':
       case 'knot-stance':
       case 'knot-crop':
+      case 'knot-check':
       case 'knot-export':
         this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as Knot }));
         return true;
       case 'knot-ease':
-      case 'knot-check':
         return false;
+      case 'compare': {
+        if (model.knot() !== 'check') return false;
+        model.chooseCompare(COMPARES[(COMPARES.indexOf(model.compareChoice()) + 1) % COMPARES.length] as Compare);
+        model.fit();
+        return true;
+      }
       case 'pen':
         model.takeTool(model.penArmed() ? 'none' : 'pen');
         return true;

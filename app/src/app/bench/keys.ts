@@ -15,6 +15,7 @@ export type KeyAction =
   | 'next-handle'
   | 'kind'
   | 'set-aside'
+  | 'compare'
   | 'marks'
   | 'work-light'
   | 'grid'
@@ -53,6 +54,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'knot-references', keys: ['2'], shown: '2', does: 'References' },
   { action: 'knot-stance', keys: ['3'], shown: '3', does: 'Stance' },
   { action: 'knot-crop', keys: ['5'], shown: '5', does: 'Crop' },
+  { action: 'knot-check', keys: ['6'], shown: '6', does: 'Check' },
   { action: 'knot-export', keys: ['7'], shown: '7', does: 'Export' },
   { action: 'pen', keys: ['p', 'P'], shown: 'P', does: 'Pen: draw a reference line' },
   { action: 'panel', keys: ['q', 'Q'], shown: 'Q', does: 'Panel: mark the corners of a rectangle' },
@@ -68,6 +70,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'work-light', keys: ['w', 'W'], shown: 'W', does: 'Work light: see edges in shadows and highlights; the view only' },
   { action: 'grid', keys: ['g', 'G'], shown: 'G', does: 'Grid: coarser, finer, none' },
   { action: 'original', keys: ['b', 'B'], shown: 'B (held)', does: 'The original' },
+  { action: 'compare', keys: ['c', 'C'], shown: 'C', does: 'At Check: wipe, side by side, result' },
   { action: 'tall-wide', keys: ['i', 'I'], shown: 'I', does: 'Crop proportions tall or wide' },
   { action: 'quarter-left', keys: [','], shown: ',', does: 'Quarter turn anticlockwise' },
   { action: 'quarter-right', keys: ['.'], shown: '.', does: 'Quarter turn clockwise' },

@@ -1,5 +1,5 @@
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
-import type { Knot, Tool } from './model';
+import type { Compare, Knot, Tool } from './model';
 
 /** What the bench shows; none of it belongs to a picture's correction. */
 export const benchActions = createActionGroup({
@@ -11,6 +11,7 @@ export const benchActions = createActionGroup({
     'Marks Switched': emptyProps(),
     'Work Light Switched': emptyProps(),
     'Grid Chosen': props<{ percent: number }>(),
+    Compared: props<{ compare: Compare }>(),
     'Original Held': props<{ held: boolean }>(),
     'Drawing On': props<{ on: 'result' | 'original' }>(),
     'Reference Selected': props<{ id: string | null }>(),

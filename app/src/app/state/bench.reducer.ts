@@ -1,7 +1,7 @@
 import { createFeature, createReducer, on } from '@ngrx/store';
 import { benchActions } from './bench.actions';
 import { correctionActions } from './correction.actions';
-import { KNOT_OF_TOOL, type Knot, type Tool } from './model';
+import { KNOT_OF_TOOL, type Compare, type Knot, type Tool } from './model';
 
 interface BenchState {
   readonly pictureId: string | null;
@@ -11,6 +11,7 @@ interface BenchState {
   readonly workLight: boolean;
   /** Spacing of the grid in percent of the crop's width; 0 for none. */
   readonly grid: number;
+  readonly compare: Compare;
   readonly originalHeld: boolean;
   readonly drawingOn: 'result' | 'original';
   readonly selectedReference: string | null;
@@ -23,6 +24,7 @@ const initial: BenchState = {
   marks: true,
   workLight: false,
   grid: 0,
+  compare: 'wipe',
   originalHeld: false,
   drawingOn: 'result',
   selectedReference: null,
@@ -33,7 +35,13 @@ export const benchFeature = createFeature({
   name: 'bench',
   reducer: createReducer(
     initial,
-    on(benchActions.pictureOpened, (state, { pictureId }) => ({ ...initial, marks: state.marks, grid: state.grid, pictureId })),
+    on(benchActions.pictureOpened, (state, { pictureId }) => ({
+      ...initial,
+      marks: state.marks,
+      grid: state.grid,
+      compare: state.compare,
+      pictureId,
+    })),
     on(benchActions.knotOpened, (state, { knot }) => ({
       ...state,
       knot,
@@ -47,6 +55,7 @@ export const benchFeature = createFeature({
     on(benchActions.marksSwitched, (state) => ({ ...state, marks: !state.marks })),
     on(benchActions.workLightSwitched, (state) => ({ ...state, workLight: !state.workLight })),
     on(benchActions.gridChosen, (state, { percent }) => ({ ...state, grid: percent })),
+    on(benchActions.compared, (state, { compare }) => ({ ...state, compare })),
     on(benchActions.originalHeld, (state, { held }) => ({ ...state, originalHeld: held })),
     on(benchActions.drawingOn, (state, { on: where }) => ({ ...state, drawingOn: where })),
     on(benchActions.referenceSelected, (state, { id }) => ({ ...state, selectedReference: id })),

@@ -55,6 +55,9 @@ export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
   pull: 'stance',
 };
 
+/** How result and original are compared at Check. */
+export type Compare = 'result' | 'wipe' | 'side';
+
 export type ThemeName = 'light' | 'dim';
 
 /** How the result is written; remembered from picture to picture. */

@@ -4,8 +4,8 @@ import { ChangeDetectionStrategy, Component, effect, ElementRef, inject, input, 
 /** One line of a {@link LineChart}. */
 export interface ChartLine {
   readonly name: string;
-  readonly x: readonly number[];
-  readonly y: readonly number[];
+  readonly x: readonly (number | string)[];
+  readonly y: readonly (number | null)[];
   readonly dashed?: boolean;
 }
 
@@ -28,6 +28,9 @@ const DASHES = ['solid', 'solid', 'dash', 'dot', 'dashdot', 'longdash'] as const
 })
 export class LineChart {
   readonly label = input.required<string>();
+  /** Lines over a measure, or bars beside each other over names. */
+  readonly kind = input<'lines' | 'bars'>('lines');
+  readonly unit = input(' %');
   readonly lines = input.required<readonly ChartLine[]>();
   readonly xTitle = input('');
   readonly yTitle = input('');
@@ -71,13 +74,20 @@ export class LineChart {
     const to = this.measuredTo();
     const most = this.xMost();
     const beyond = to !== null && most !== null && to < most;
+    const bars = this.kind() === 'bars';
     const data = this.lines().map((line, i) => ({
-      type: 'scatter',
-      mode: 'lines',
+      ...(bars
+        ? {
+            type: 'bar',
+            marker: { color: of(INKS[(2 - i) % INKS.length] as string), pattern: { shape: i === 0 ? '/' : '', bgcolor: of('--paper') } },
+          }
+        : { type: 'scatter', mode: 'lines' }),
       name: line.name,
       x: line.x,
       y: line.y,
-      hovertemplate: '%{y:.2f} % at %{x:.0f} %<extra>%{fullData.name}</extra>',
+      hovertemplate: bars
+        ? `%{x}, %{fullData.name}: %{y:.2f}${this.unit()}<extra></extra>`
+        : `%{y:.2f}${this.unit()} at %{x:.0f} %<extra>%{fullData.name}</extra>`,
       line: { color: of(INKS[i % INKS.length] as string), width: 2, dash: line.dashed ? 'dot' : DASHES[i % DASHES.length] },
     }));
     const layout = {
@@ -88,7 +98,8 @@ export class LineChart {
       font: { family: style.fontFamily, color: of('--ink') },
       showlegend: this.lines().length > 1,
       legend: { orientation: 'h', y: -0.22, font: { size: 12 } },
-      xaxis: { ...axis(this.xTitle()), range: [0, most ?? undefined], rangemode: 'tozero' },
+      barmode: 'group',
+      xaxis: bars ? axis(this.xTitle()) : { ...axis(this.xTitle()), range: [0, most ?? undefined], rangemode: 'tozero' },
       yaxis: axis(this.yTitle()),
       shapes: beyond
         ? [

@@ -1,4 +1,5 @@
 import { effect, type ElementRef, type Signal } from '@angular/core';
+import { movedView } from '@able-plumb/core';
 import type { PictureClient } from '../../work/picture-client';
 import type { PreviewPixels } from '../../work/protocol';
 import type { BenchModel } from '../bench-model';
@@ -10,7 +11,8 @@ const SETTLE_MS = 90;
 /** Wider stages are drawn at half resolution while something moves, device px. */
 const WIDE_PX = 1000;
 
-function paint(canvas: HTMLCanvasElement, { data, width, height }: PreviewPixels): void {
+/** Puts drawn pixels onto a canvas of their size. */
+export function paint(canvas: HTMLCanvasElement, { data, width, height }: PreviewPixels): void {
   canvas.width = width;
   canvas.height = height;
   canvas.getContext('2d')?.putImageData(new ImageData(data, width, height), 0, 0);
@@ -39,9 +41,10 @@ export function drawPixels(
     }
     if (!view || !correction || !picture) return;
     const full = window.devicePixelRatio || 1;
+    const seen = model.compare() === 'side' ? movedView(view, view.stage.width / 4) : view;
     const draw = (density: number): void => {
       const sharp = view.scale * density >= 1;
-      void pictures.preview('stage', { pictureId: picture.id, correction, view, density, sharp, workLight }).then((pixels) => {
+      void pictures.preview('stage', { pictureId: picture.id, correction, view: seen, density, sharp, workLight }).then((pixels) => {
         if (!pixels || model.picture()?.id !== picture.id) return;
         const canvas = stageCanvas().nativeElement;
         paint(canvas, pixels);

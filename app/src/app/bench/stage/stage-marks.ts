@@ -242,7 +242,7 @@ export class StageMarks {
   /** Rulers count the turned picture's pixels from its top left corner. */
   readonly rulers = computed(() => {
     const ground = this.ground();
-    if (!ground) return null;
+    if (!ground || this.model.compare() === 'side') return null;
     const { view, warp } = ground;
     return { x: rulerTicks(view, 'x', -warp.turnedSize.width / 2), y: rulerTicks(view, 'y', -warp.turnedSize.height / 2, 60) };
   });

@@ -18,6 +18,8 @@ import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
 import { beginCropGesture } from './drag-crop';
 import { dragGuide } from './drag-guide';
+import { drawCompared } from './draw-compared';
+import { dragWipe, onWipe } from './drag-wipe';
 import { drawPixels, LOUPE_PX, LOUPE_TIMES } from './draw-pixels';
 import { targetAt, type Target } from './target-at';
 import { ViewStrip } from './view-strip';
@@ -55,6 +57,7 @@ export class Stage {
   private readonly pictures = inject(PictureClient);
   private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly comparedCanvas = viewChild<ElementRef<HTMLCanvasElement>>('compared');
   private readonly loupeCanvas = viewChild<ElementRef<HTMLCanvasElement>>('loupe');
 
   private gesture: Gesture | null = null;
@@ -77,6 +80,11 @@ export class Stage {
     const cursor = this.cursor();
     return view && cursor && planeToScreen(view, cursor);
   });
+
+  /** What of the original is seen: its side of the wipe, or the left half. */
+  protected readonly comparedClip = computed(() =>
+    this.model.compare() === 'side' ? 'inset(0 50% 0 0)' : `inset(0 ${(1 - this.model.wipe()) * 100}% 0 0)`,
+  );
 
   /** Beside the pointer, never under it, and inside the stage. */
   protected readonly loupePlace = computed(() => {
@@ -116,6 +124,12 @@ export class Stage {
         return;
       }
       const shownCrop = this.model.showsOriginal() ? null : crop;
+      if (this.model.compare() === 'side') {
+        // both halves show the same part at the same size
+        const half = { width: size.width / 2, height: size.height };
+        this.model.view.set({ ...fitOutline(warp.outline, shownCrop, half, flipX, flipY), stage: size });
+        return;
+      }
       const closeUp = shownCrop && this.model.aroundPanel() && !MARKING.has(this.model.tool());
       this.model.view.set(closeUp ? fitCloseUp(shownCrop, size, flipX, flipY) : fitOutline(warp.outline, shownCrop, size, flipX, flipY));
     });
@@ -125,6 +139,7 @@ export class Stage {
       this.model.hint.set('');
     });
     drawPixels(this.model, this.pictures, this.moving, this.canvas, this.loupeCanvas);
+    drawCompared(this.model, this.pictures, this.comparedCanvas);
   }
 
   // ---- pointer
@@ -188,7 +203,9 @@ export class Stage {
     const view = this.model.view();
     if (!view) return;
     this.model.viewHeld.set(true);
-    this.model.view.set(zoomAt(view, this.facts(event).at, Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016))));
+    this.model.view.set(
+      zoomAt(view, this.onResult(this.facts(event).at), Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016))),
+    );
   }
 
   /** The thing under a pointer, where things can be taken hold of in the open step. */
@@ -214,6 +231,7 @@ export class Stage {
     const { model } = this;
     const correction = model.committed();
     if (model.loading().state !== 'ready' || !correction) return null;
+    if (onWipe(model, pointer)) return dragWipe(model);
     const target = model.tool() === 'pull' ? null : this.targetAt(pointer);
     this.lastPicked = target && 'handle' in target ? target.handle : undefined;
     if (target?.kind === 'guide') return dragGuide(model, target.axis, target.id);
@@ -239,7 +257,15 @@ export class Stage {
     return pan(model, pointer);
   }
 
-  private showPointer({ at }: PointerFacts): void {
+  /** Side by side, the place of a pointer as if the result filled the stage. */
+  private onResult([x, y]: Point): Point {
+    const width = this.size()?.width ?? 0;
+    if (this.model.compare() !== 'side') return [x, y];
+    return [x > width / 2 ? x - width / 4 : x + width / 4, y];
+  }
+
+  private showPointer({ at: pointer }: PointerFacts): void {
+    const at = this.onResult(pointer);
     const view = this.model.view();
     const warp = this.model.stageWarp();
     this.model.pointer.set(view && warp && toPicture(warp, screenToPlane(view, at)));
@@ -261,6 +287,7 @@ export class Stage {
   /** The pointer's shape and what a press would do, in words. */
   private intent(pointer: PointerFacts): Intent {
     if (this.spaceHeld) return ['grab', 'Drag to move the picture.'];
+    if (onWipe(this.model, pointer)) return ['ew-resize', 'Drag the wipe across: the original to its left, the result to its right.'];
     const pull = this.marks.pull();
     if (pull) return pullIntent(pull.handles.some((h) => distance(h.at, pointer.at) <= pointer.reach));
     return targetIntent(this.targetAt(pointer)) ?? toolIntent(this.model) ?? cropOrPanIntent(this.model, pointer);

@@ -116,7 +116,12 @@ export class PlumbString {
             ? 'set'
             : 'untouched',
       ),
-      row('check', 'Check', 'comparing will hang here', 'untouched', false),
+      row(
+        'check',
+        'Check',
+        readings?.worst?.offDeg == null ? 'compare with the original' : `within ${degreesText(readings.worst.offDeg)}`,
+        'untouched',
+      ),
       row(
         'export',
         'Export',

@@ -1,0 +1,108 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { checkPage, degreesText, kindNames, lineAngleInWords, originalOf, type Correction } from '@able-plumb/core';
+import type { Compare } from '../../state/model';
+import { Icon } from '../../ui/icon';
+import { LineChart, type ChartLine } from '../../ui/line-chart';
+import { saveFile } from '../../ui/save-file';
+import { Segments, type Segment } from '../../ui/segments';
+import { ExportClient } from '../../work/export-client';
+import { BenchModel } from '../bench-model';
+
+/** Longer side of the pictures on a check page, px. */
+const PAGE_PX = 1400;
+/** Lines off by this much in the result are marked, degrees, as in the list of references. */
+const BAD_DEG = 0.5;
+
+/** Check: result against original, the numbers of every line before and after, and both as a page to keep. */
+@Component({
+  selector: 'ap-check-knot',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon, LineChart, Segments],
+  templateUrl: './check-knot.html',
+  styleUrl: './knot.scss',
+})
+export class CheckKnot {
+  protected readonly model = inject(BenchModel);
+  private readonly exporter = inject(ExportClient);
+
+  protected readonly ways: readonly Segment[] = [
+    { value: 'wipe', label: 'wipe', hint: 'The original left of a line, the result right of it (C)' },
+    { value: 'side', label: 'side by side', hint: 'The original left, the result right, in register (C)' },
+    { value: 'result', label: 'result', hint: 'The result alone; B, held, shows the original (C)' },
+  ];
+  protected readonly busy = signal(false);
+  protected readonly saved = signal<string | null>(null);
+  protected readonly trouble = signal<string | null>(null);
+
+  protected readonly rows = computed(() => {
+    const correction = this.model.correction();
+    const names = kindNames(correction?.camera.flat ? 'sheet' : (correction?.stance.front ?? 'wall'));
+    return (this.model.readings()?.references ?? []).map((r) => ({
+      id: r.id,
+      kind: r.kind,
+      name: `${names[r.kind]} ${r.number}`,
+      used: r.used,
+      before: lineAngleInWords(r.kind, r.beforeDeg),
+      beforeDeg: Math.abs(r.beforeDeg),
+      after: r.afterDeg === null ? '–' : degreesText(r.afterDeg),
+      off: r.offDeg === null ? '–' : degreesText(r.offDeg),
+      offDeg: Math.abs(r.offDeg ?? 0),
+      bad: r.used && Math.abs(r.offDeg ?? 0) >= BAD_DEG,
+    }));
+  });
+
+  /** Before and after as bars; a return line's slope before says nothing of an error, so only what it is off by is drawn. */
+  protected readonly bars = computed<readonly ChartLine[]>(() => {
+    const rows = this.rows();
+    const names = rows.map((r) => r.name);
+    return [
+      { name: 'before', x: names, y: rows.map((r) => (r.kind === 'return' ? null : r.beforeDeg)) },
+      { name: 'after', x: names, y: rows.map((r) => r.offDeg) },
+    ];
+  });
+
+  protected compare(way: string): void {
+    this.model.chooseCompare(way as Compare);
+    this.model.fit();
+  }
+
+  protected async save(): Promise<void> {
+    const picture = this.model.picture();
+    const shown = this.model.shown();
+    const readings = this.model.readings();
+    if (!picture || !shown || !readings || this.busy()) return;
+    this.busy.set(true);
+    this.trouble.set(null);
+    this.saved.set(null);
+    try {
+      const { correction, warp } = shown;
+      // the original's own frame, whatever the crop asks for
+      const whole: Correction = {
+        ...originalOf(correction),
+        crop: { ...correction.crop, rect: undefined, edges: 'clear', ratio: 'as-taken', around: 'picture' },
+      };
+      const [before, after] = [await this.small(picture.id, whole), await this.small(picture.id, correction)];
+      const page = checkPage({ correction, readings, outputSize: warp.outputSize, before, after, madeAt: new Date().toLocaleString() });
+      const name = `${picture.name.replace(/\.[^.]*$/, '')}-check.html`;
+      saveFile(new Blob([page], { type: 'text/html' }), name);
+      this.saved.set(`Saved as ${name}.`);
+    } catch (error) {
+      this.trouble.set(`The check could not be written: ${(error as Error).message} The picture is safe.`);
+    } finally {
+      this.busy.set(false);
+    }
+  }
+
+  /** A picture as a small JPEG in a data URL. */
+  private async small(pictureId: string, correction: Correction): Promise<string> {
+    const sized: Correction = { ...correction, output: { ...correction.output, size: { kind: 'long-edge', px: PAGE_PX } } };
+    const format = { kind: 'jpeg', quality: 88, chroma: '4:2:0' } as const;
+    const blob = await this.exporter.export(pictureId, sized, format, new AbortController().signal, () => undefined);
+    return new Promise((resolve, reject) => {
+      const reader = new FileReader();
+      reader.onload = () => resolve(reader.result as string);
+      reader.onerror = () => reject(new Error('The browser could not read back what it wrote.'));
+      reader.readAsDataURL(blob);
+    });
+  }
+}
