@@ -5,20 +5,13 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
-  movedBead,
-  movedPanelPoint,
-  movedReference,
-  panelPoints,
   planeToScreen,
   turnProportion,
   withCropRect,
-  withEdges,
   withoutPanel,
-  withPanel,
   withQuarterTurn,
   withReference,
   zoomAt,
-  type PlaneWarp,
   type Point,
   type ReferenceKind,
 } from '@able-plumb/core';
@@ -37,6 +30,7 @@ import { NameMark } from '../ui/name-mark';
 import { PictureClient } from '../work/picture-client';
 import { BenchModel } from './bench-model';
 import { GRID_SPACINGS } from './stage/view-strip';
+import { nextHandle, nudgeHandle } from './handles-by-keys';
 import { HelpSheet } from './help-sheet';
 import { keyFor, keyRow, type KeyAction } from './keys';
 import { CheckKnot } from './knots/check-knot';
@@ -241,7 +235,7 @@ export class Bench {
         model.takeTool(model.tool() === action ? 'none' : action);
         return true;
       case 'next-handle':
-        return this.nextHandle();
+        return nextHandle(model);
       case 'kind': {
         const selected = model.selected();
         if (!selected) return false;
@@ -353,62 +347,8 @@ export class Bench {
     const warp = model.stageWarp();
     // a line just drawn with the keyboard's pen is followed by the next; what was taken into the hand goes before the pen
     const penFirst = this.stage().penIsOut() && !model.held();
-    if (warp && !model.draft() && !penFirst && this.nudgeHandle(warp, by)) return true;
+    if (warp && !model.draft() && !penFirst && nudgeHandle(model, warp, by)) return true;
     this.stage().moveCursor(by);
-    return true;
-  }
-
-  /** Moves the held end or corner, or the whole selected line, by a way on the plane; false where nothing is selected. */
-  private nudgeHandle(warp: PlaneWarp, by: Point): boolean {
-    const { model } = this;
-    const held = model.held();
-    const correction = model.committed();
-    const panel = held?.kind === 'corner' && correction?.panels.find((p) => p.id === held.id);
-    if (panel) {
-      const moved = movedPanelPoint(warp, panel, held.index, by);
-      if (moved) model.commit((c) => withPanel(c, panel.id, moved));
-      return true;
-    }
-    const edge = held?.kind === 'bead' && correction?.lens.edges.find((e) => e.id === held.id);
-    if (edge) {
-      const moved = movedBead(warp, edge, held.index, by);
-      if (moved)
-        model.commit((c) =>
-          withEdges(
-            c,
-            c.lens.edges.map((e) => (e.id === edge.id ? moved : e)),
-          ),
-        );
-      return true;
-    }
-    const selected = model.selected();
-    if (!selected) return false;
-    const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
-    if (moved) model.commit((c) => withReference(c, selected.id, moved));
-    return true;
-  }
-
-  /** Whole line, first end, second end, and round again; with no line selected the handles of the panels. */
-  private nextHandle(): boolean {
-    const { model } = this;
-    const held = model.held();
-    const selected = model.selected();
-    if (selected) {
-      const which = held?.kind !== 'end' || held.id !== selected.id ? 'a' : held.which === 'a' ? 'b' : null;
-      model.held.set(which && { kind: 'end', id: selected.id, which });
-      return true;
-    }
-    const handles = (model.committed()?.panels ?? []).flatMap((panel) => panelPoints(panel).map((_, index) => ({ id: panel.id, index })));
-    const edge = model.selectedEdge();
-    if (edge) {
-      const at = held?.kind === 'bead' && held.id === edge.id ? held.index + 1 : 0;
-      model.held.set({ kind: 'bead', id: edge.id, index: at % edge.points.length });
-      return true;
-    }
-    if (handles.length === 0) return false;
-    const at = handles.findIndex((h) => held?.kind === 'corner' && h.id === held.id && h.index === held.index);
-    const next = handles[(at + 1) % handles.length];
-    model.held.set(next ? { kind: 'corner', ...next } : null);
     return true;
   }
 

@@ -1,0 +1,64 @@
+import {
+  movedBead,
+  movedPanelPoint,
+  movedReference,
+  panelPoints,
+  withEdges,
+  withPanel,
+  withReference,
+  type PlaneWarp,
+  type Point,
+} from '@able-plumb/core';
+import type { BenchModel } from './bench-model';
+
+/** Moves the held end, corner or bead, or the whole selected line, by a way on the plane; false where nothing is selected. */
+export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point): boolean {
+  const held = model.held();
+  const correction = model.committed();
+  const panel = held?.kind === 'corner' && correction?.panels.find((p) => p.id === held.id);
+  if (panel) {
+    const moved = movedPanelPoint(warp, panel, held.index, by);
+    if (moved) model.commit((c) => withPanel(c, panel.id, moved));
+    return true;
+  }
+  const edge = held?.kind === 'bead' && correction?.lens.edges.find((e) => e.id === held.id);
+  if (edge) {
+    const moved = movedBead(warp, edge, held.index, by);
+    if (moved)
+      model.commit((c) =>
+        withEdges(
+          c,
+          c.lens.edges.map((e) => (e.id === edge.id ? moved : e)),
+        ),
+      );
+    return true;
+  }
+  const selected = model.selected();
+  if (!selected) return false;
+  const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
+  if (moved) model.commit((c) => withReference(c, selected.id, moved));
+  return true;
+}
+
+/** Whole line, first end, second end, and round again; the beads of a selected edge; else the handles of the panels. */
+export function nextHandle(model: BenchModel): boolean {
+  const held = model.held();
+  const selected = model.selected();
+  if (selected) {
+    const which = held?.kind !== 'end' || held.id !== selected.id ? 'a' : held.which === 'a' ? 'b' : null;
+    model.held.set(which && { kind: 'end', id: selected.id, which });
+    return true;
+  }
+  const handles = (model.committed()?.panels ?? []).flatMap((panel) => panelPoints(panel).map((_, index) => ({ id: panel.id, index })));
+  const edge = model.selectedEdge();
+  if (edge) {
+    const at = held?.kind === 'bead' && held.id === edge.id ? held.index + 1 : 0;
+    model.held.set({ kind: 'bead', id: edge.id, index: at % edge.points.length });
+    return true;
+  }
+  if (handles.length === 0) return false;
+  const at = handles.findIndex((h) => held?.kind === 'corner' && h.id === held.id && h.index === held.index);
+  const next = handles[(at + 1) % handles.length];
+  model.held.set(next ? { kind: 'corner', ...next } : null);
+  return true;
+}
