@@ -94,6 +94,34 @@ test('trim, change proportions, crop by hand, undo everything, redo', async ({ p
   await expect(size.locator('dd').last()).toHaveText(byHand);
 });
 
+test('setting-out lines are picked from a strip, turned, pegged, and never part of the file', async ({ page }) => {
+  await openPicture(page, 'sea.png', await slippingHorizon(900, 600, 0));
+  const before = await exportFile(page, 'PNG');
+  await openKnot(page, 'Crop');
+  const lines = page.locator('path.setting-out:not(.under)');
+  await expect(lines).toHaveCount(0);
+  await page.locator('.way', { hasText: 'spiral' }).click();
+  const first = await lines.getAttribute('d');
+  await page.keyboard.press('o');
+  await expect(lines).not.toHaveAttribute('d', first!);
+  // without the peg they are seen at Crop until something else is done, with it everywhere
+  await openKnot(page, 'Stance');
+  await expect(lines).toHaveCount(0);
+  await openKnot(page, 'Crop');
+  await page.locator('.way', { hasText: 'parts' }).click();
+  await page.getByLabel('Parts').fill('6');
+  await page.getByLabel('Parts').press('Tab');
+  await page.getByLabel('pegged').check();
+  await openKnot(page, 'Stance');
+  // five across and five down
+  expect((await lines.getAttribute('d'))!.match(/M/g)).toHaveLength(10);
+  const after = await exportFile(page, 'PNG');
+  expect(after.file.equals(before.file)).toBe(true);
+  await page.reload();
+  await onBench(page);
+  await expect(lines).toHaveCount(1);
+});
+
 test('empty edges kept are transparent in the file; clear ones hold none', async ({ page }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(900, 600, 5));
   await typeRoll(page, '5');

@@ -198,6 +198,15 @@ test('a profile chosen by hand after the crop: the crop re-fits itself and nothi
   await page.goto('/lenses');
   await page.locator('header input[type=file]').setInputFiles({ name: 'zoom.lens.json', mimeType: 'application/json', buffer: zoom });
   await expect(page.locator('.list')).toContainText('Hollin Zoom 18-35 mm f/4');
+  // what was changed in the cabinet is not replaced by the same file again: both stay
+  await page.getByLabel('For cameras').fill('Some other camera');
+  await page.getByLabel('For cameras').press('Enter');
+  await page.locator('header input[type=file]').setInputFiles({ name: 'zoom.lens.json', mimeType: 'application/json', buffer: zoom });
+  await expect(page.locator('.list li')).toHaveCount(2);
+  await page.getByRole('button', { name: 'Remove' }).click();
+  await page.getByRole('button', { name: 'Remove the profile' }).click();
+  await expect(page.locator('.list li')).toHaveCount(1);
+  await expect(page.getByLabel('For cameras')).toHaveValue('Some other camera');
   // the same pixels without any metadata: nothing can be found by itself
   const bare = await sharp(demoPicture('engine-hall.jpg')).jpeg({ quality: 92 }).toBuffer();
   await openPicture(page, 'bare.jpg', bare);

@@ -9,6 +9,7 @@ export * from './crop/output-size';
 export * from './crop/panel-crop';
 export * from './crop/proportions';
 export * from './crop/resolve-crop';
+export * from './crop/setting-out';
 export * from './crop/trim-choices';
 export * from './find/checkerboard';
 export * from './find/corner-fit';

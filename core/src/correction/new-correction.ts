@@ -23,17 +23,19 @@ export const focalPxFrom35 = (focal35: number, size: Size): number => (focal35 /
 /** The reverse of {@link focalPxFrom35}. */
 export const focal35FromPx = (focalPx: number, size: Size): number => (focalPx * FRAME_DIAGONAL_MM) / diagonal(size);
 
+/** The focal length that metadata tell, or the assumed one, as a camera writes it into the document. */
+export const toldFocal = (focal35: number | null, size: Size): Pick<Correction['camera'], 'focalPx' | 'focalFrom'> => ({
+  focalPx: focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, size),
+  focalFrom: focal35 === null ? 'assumed' : 'metadata',
+});
+
 /** The correction of a picture that nobody has touched: it changes nothing. */
 export function newCorrection(facts: PictureFacts): Correction {
   return correctionSchema.parse({
     format: 'able-plumb/correction',
     version: 1,
     picture: { name: facts.name, width: facts.width, height: facts.height, ...(facts.sha256 ? { sha256: facts.sha256 } : {}) },
-    camera: {
-      focalPx: focalPxFrom35(facts.focal35 ?? ASSUMED_FOCAL35, facts),
-      focalFrom: facts.focal35 === null ? 'assumed' : 'metadata',
-      flat: facts.flat ?? false,
-    },
+    camera: { ...toldFocal(facts.focal35, facts), flat: facts.flat ?? false },
   });
 }
 

@@ -51,7 +51,7 @@ function treeOf(text: string, fileName: string): Tree {
     }
   } else {
     // OpenCV writes the directive without a space, which YAML does not know
-    const document = parseDocument(body.replace(/^%YAML:[^\n]*\n/, ''), { logLevel: 'silent', maxAliasCount: 0 } as never);
+    const document = parseDocument(body.replace(/^%YAML:[^\n]*\n/, ''), { logLevel: 'silent' });
     if (document.errors.length > 0) throw new LensFileError(`${fileName} is not YAML: ${document.errors[0]?.message.split('\n')[0]}.`);
     value = document.toJS({ maxAliasCount: 10 });
   }

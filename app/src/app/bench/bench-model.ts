@@ -28,7 +28,7 @@ import { benchFeature } from '../state/bench.reducer';
 import { benchActions } from '../state/bench.actions';
 import { correctionActions } from '../state/correction.actions';
 import { jobsFeature } from '../state/jobs.reducer';
-import type { Compare, Tool } from '../state/model';
+import type { Compare, SettingOutChoice, Tool } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
 import {
   selectCanRedo,
@@ -255,6 +255,14 @@ export class BenchModel {
     this.noteSnapped(snapped.id, snapped.fits, index);
     this.commit((c) => withReference(c, snapped.id, onEdge(fit)));
     return true;
+  }
+
+  /** True from the moment setting-out lines are picked until something else is done: they are seen at once. */
+  readonly settingOutPicked = signal(false);
+
+  changeSettingOut(change: Partial<SettingOutChoice>): void {
+    this.settingOutPicked.set(true);
+    this.store.dispatch(shelfActions.settingsChanged({ change: { settingOut: { ...this.settings().settingOut, ...change } } }));
   }
 
   switchMagnet(): void {

@@ -279,6 +279,9 @@ export class Bench {
       case 'tall-wide':
         model.commit(turnProportion);
         return true;
+      case 'setting-out':
+        model.changeSettingOut({ attitude: model.settings().settingOut.attitude + 1 });
+        return true;
       case 'quarter-left':
       case 'quarter-right':
         model.fit();

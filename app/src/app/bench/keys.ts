@@ -21,6 +21,7 @@ export type KeyAction =
   | 'grid'
   | 'original'
   | 'tall-wide'
+  | 'setting-out'
   | 'quarter-left'
   | 'quarter-right'
   | 'fit'
@@ -72,6 +73,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'original', keys: ['b', 'B'], shown: 'B (held)', does: 'The original' },
   { action: 'compare', keys: ['c', 'C'], shown: 'C', does: 'At Check: wipe, side by side, result' },
   { action: 'tall-wide', keys: ['i', 'I'], shown: 'I', does: 'Crop proportions tall or wide' },
+  { action: 'setting-out', keys: ['o', 'O'], shown: 'O', does: 'Turn the setting-out lines over the crop' },
   { action: 'quarter-left', keys: [','], shown: ',', does: 'Quarter turn anticlockwise' },
   { action: 'quarter-right', keys: ['.'], shown: '.', does: 'Quarter turn clockwise' },
   { action: 'fit', keys: ['0'], shown: '0', does: 'Fit the picture to the stage' },

@@ -38,6 +38,14 @@ export class LensKeeper {
     return best?.sure ? withProfile(correction, best.profile.id, lensForPicture(best.profile, lensFactsOf(picture))) : correction;
   }
 
+  /** A profile that came from a file, under an id of its own where another one has that id: what is in the cabinet is not replaced. */
+  private besides(profile: LensProfile): LensProfile {
+    const known = this.profiles().find((p) => p.id === profile.id);
+    return !known || JSON.stringify(known) === JSON.stringify(profile)
+      ? profile
+      : { ...profile, id: crypto.randomUUID(), name: `${profile.name} (imported)` };
+  }
+
   async save(profile: LensProfile): Promise<void> {
     await this.shelf.saveProfile(profile);
     this.store.dispatch(shelfActions.profileSaved({ profile }));
@@ -56,7 +64,7 @@ export class LensKeeper {
     const refused: string[] = [];
     for (const { name, file } of files) {
       try {
-        const profile = readLensFile(await file.text(), name, crypto.randomUUID());
+        const profile = this.besides(readLensFile(await file.text(), name, crypto.randomUUID()));
         await this.save(profile);
         added.push(profile);
       } catch (error) {

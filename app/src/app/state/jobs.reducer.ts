@@ -12,6 +12,7 @@ export const DEFAULT_SETTINGS: Settings = {
   magnet: true,
   ownProportions: [],
   exportChoice: { kind: 'jpeg', quality: 92, chroma: '4:4:4', bits: 8 },
+  settingOut: { name: 'none', parts: 5, attitude: 0, peg: false },
 };
 
 interface JobsState {

@@ -1,4 +1,4 @@
-import type { Correction } from '@able-plumb/core';
+import type { Correction, SettingOutName } from '@able-plumb/core';
 
 /** A named collection of pictures kept together in the browser. */
 export interface Job {
@@ -68,6 +68,16 @@ export interface ExportChoice {
   readonly bits: 8 | 16;
 }
 
+/** Lines over the crop for composing. */
+export interface SettingOutChoice {
+  readonly name: SettingOutName;
+  /** Into how many parts, where that is chosen. */
+  readonly parts: number;
+  readonly attitude: number;
+  /** Kept in view; else seen only while something moves. */
+  readonly peg: boolean;
+}
+
 /** Settings of the person, not of a picture. */
 export interface Settings {
   readonly theme: ThemeName;
@@ -76,4 +86,5 @@ export interface Settings {
   readonly magnet: boolean;
   readonly ownProportions: readonly { readonly name: string; readonly ratio: number }[];
   readonly exportChoice: ExportChoice;
+  readonly settingOut: SettingOutChoice;
 }

@@ -4,11 +4,15 @@ import {
   boundsOf,
   parseProportion,
   PROPORTIONS,
+  SETTING_OUT,
+  settingOutLines,
+  settingOutPath,
   trimChoices,
   turnProportion,
   withRatio,
   withTrim,
   type Crop,
+  type SettingOutName,
   type TrimChoice,
 } from '@able-plumb/core';
 import { shelfActions } from '../../state/shelf.actions';
@@ -46,6 +50,30 @@ export class CropKnot {
       ...own.map((p) => ({ name: p.name, ratio: p.ratio as Crop['ratio'], own: true, chosen: is(p.ratio) })),
     ];
   });
+
+  /** The ways of setting out, each with its own small picture in the attitude it has. */
+  protected readonly ways = computed(() => {
+    const { name, parts, attitude } = this.model.settings().settingOut;
+    return (Object.keys(SETTING_OUT) as SettingOutName[]).map((key) => ({
+      key,
+      name: SETTING_OUT[key].name,
+      chosen: key === name,
+      path: settingOutPath(settingOutLines(key, parts, attitude), { x: 1, y: 1, width: 46, height: 30 }),
+    }));
+  });
+  protected readonly canTurnLines = computed(() => SETTING_OUT[this.model.settings().settingOut.name].attitudes > 1);
+
+  protected setOut(name: SettingOutName): void {
+    this.model.changeSettingOut({ name });
+  }
+
+  protected turnLines(): void {
+    this.model.changeSettingOut({ attitude: this.model.settings().settingOut.attitude + 1 });
+  }
+
+  protected peg(): void {
+    this.model.changeSettingOut({ peg: !this.model.settings().settingOut.peg });
+  }
 
   protected readonly canTurn = computed(() => this.crop()?.ratio !== 'free');
 

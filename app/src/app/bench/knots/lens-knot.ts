@@ -14,6 +14,7 @@ import {
   lensOf,
   opticalCentreOf,
   televisionDistortion,
+  toldFocal,
   withBend,
   withCamera,
   withLensFromEdges,
@@ -257,10 +258,7 @@ export class LensKnot {
     const { focal35 } = picture;
     this.model.commit((c) => {
       const { centre: _dropped, ...camera } = c.camera;
-      const told: Pick<Correction['camera'], 'focalPx' | 'focalFrom'> = {
-        focalPx: focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, c.picture),
-        focalFrom: focal35 === null ? 'assumed' : 'metadata',
-      };
+      const told = toldFocal(focal35, c.picture);
       return this.lenses.withFound(withoutLens({ ...c, camera: { ...camera, ...told, centreFrom: 'middle' } }, told), picture);
     });
   }

@@ -2,10 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { RouterLink } from '@angular/router';
 import {
-  ASSUMED_FOCAL35,
-  focalPxFrom35,
   lensFactsOf,
   lensForPicture,
+  toldFocal,
   withoutLens,
   withProfile,
   type FocalPlace,
@@ -74,16 +73,7 @@ export class LensProfilePart {
 
   protected none(): void {
     const focal35 = this.model.picture()?.focal35 ?? null;
-    this.model.commit((c) =>
-      withoutLens(
-        c,
-        {
-          focalPx: focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, c.picture),
-          focalFrom: focal35 === null ? 'assumed' : 'metadata',
-        },
-        'hand',
-      ),
-    );
+    this.model.commit((c) => withoutLens(c, toldFocal(focal35, c.picture), 'hand'));
   }
 }
 

@@ -27,6 +27,8 @@ import {
   pullHandles,
   rulerTicks,
   screenRect,
+  settingOutLines,
+  settingOutPath,
   toPlane,
   withMargins,
   type EdgeMark,
@@ -155,6 +157,16 @@ export class StageMarks {
       rect: screenRect(view, rect),
       handles: marginHandles(rect).map(({ side, at }) => ({ side, at: planeToScreen(view, at) })),
     };
+  });
+
+  /** Setting-out lines over the crop: pegged, just picked, or while the crop or the picture under it moves. */
+  readonly settingOut = computed(() => {
+    const view = this.model.view();
+    const shown = this.model.shown();
+    const { name, parts, attitude, peg } = this.model.settings().settingOut;
+    if (!view || !shown || name === 'none' || !this.model.marks() || this.model.showsOriginal()) return null;
+    const atCrop = this.model.knot() === 'crop' && (this.model.gestureActive() || this.model.settingOutPicked());
+    return peg || atCrop ? settingOutPath(settingOutLines(name, parts, attitude), screenRect(view, shown.warp.crop)) : null;
   });
 
   readonly guides = computed(() => {

@@ -135,6 +135,7 @@ export class Stage {
     effect(() => {
       this.model.knot();
       this.model.hint.set('');
+      this.model.settingOutPicked.set(false);
     });
     drawPixels(this.model, this.pictures, this.moving, this.canvas, this.loupeCanvas);
     drawCompared(this.model, this.pictures, this.comparedCanvas);
@@ -280,6 +281,7 @@ export class Stage {
 
   private endGesture(): void {
     this.gesture = null;
+    this.model.settingOutPicked.set(false);
     this.moving.set(false);
   }
 
