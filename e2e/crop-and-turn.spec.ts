@@ -1,8 +1,10 @@
+import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import {
   demoPicture,
   expect,
   exportFile,
+  horizonSlopeDeg,
   onBench,
   onScreen,
   openKnot,
@@ -92,6 +94,31 @@ test('trim, change proportions, crop by hand, undo everything, redo', async ({ p
   expect((await pixelsOf(untouched.file)).data.equals((await pixelsOf(picture)).data)).toBe(true);
   for (let i = 0; i < steps; i += 1) await page.keyboard.press('Control+Shift+z');
   await expect(size.locator('dd').last()).toHaveText(byHand);
+});
+
+test('a correction goes out as a file and comes in for a smaller copy, scaled and said; other proportions are refused', async ({
+  page,
+}) => {
+  await openPicture(page, 'sea.png', await slippingHorizon(1200, 800, 2));
+  await typeRoll(page, '2');
+  await openKnot(page, 'Export');
+  const save = page.getByRole('button', { name: 'Save correction' });
+  const [download] = await Promise.all([page.waitForEvent('download'), save.click()]);
+  expect(download.suggestedFilename()).toBe('sea.correction.json');
+  const buffer = readFileSync(await download.path());
+  await openPicture(page, 'small.png', await slippingHorizon(600, 400, 2));
+  await openKnot(page, 'Export');
+  const apply = page.locator('ap-export-files input[type=file]');
+  await apply.setInputFiles({ name: 'sea.correction.json', mimeType: 'application/json', buffer });
+  await expect(page.locator('ap-export-files')).toContainText('it was made for sea.png, 1200 × 800 px');
+  const { file } = await exportFile(page, 'PNG');
+  expect(Math.abs(await horizonSlopeDeg(file))).toBeLessThan(0.02);
+  await openPicture(page, 'square.png', await slippingHorizon(500, 500, 2));
+  await openKnot(page, 'Export');
+  await apply.setInputFiles({ name: 'sea.correction.json', mimeType: 'application/json', buffer });
+  await expect(page.locator('ap-export-files [role=alert]')).toContainText('other proportions (500 x 500)');
+  await apply.setInputFiles({ name: 'no.json', mimeType: 'application/json', buffer: Buffer.from('{') });
+  await expect(page.locator('ap-export-files [role=alert]')).toContainText('no.json is not JSON');
 });
 
 test('setting-out lines are picked from a strip, turned, pegged, and never part of the file', async ({ page }) => {

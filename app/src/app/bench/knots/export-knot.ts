@@ -9,6 +9,7 @@ import { Segments, type Segment } from '../../ui/segments';
 import { saveFile } from '../../ui/save-file';
 import { ExportCancelled, ExportClient, type ExportProgress } from '../../work/export-client';
 import { BenchModel } from '../bench-model';
+import { ExportFiles } from './export-files';
 import { ExportSize } from './export-size';
 
 type Outcome = { readonly ok: true; readonly name: string; readonly line: string } | { readonly ok: false; readonly line: string };
@@ -17,7 +18,7 @@ type Outcome = { readonly ok: true; readonly name: string; readonly line: string
 @Component({
   selector: 'ap-export-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ExportSize, Segments, MatProgressBar],
+  imports: [ExportFiles, ExportSize, Segments, MatProgressBar],
   templateUrl: './export-knot.html',
   styleUrl: './knot.scss',
 })

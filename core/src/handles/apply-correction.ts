@@ -1,0 +1,65 @@
+import type { Correction } from '../correction/schema';
+import { PlumbError } from '../picture/failure';
+import { scaledModel } from '../profile/scaled-model';
+
+/** Pictures whose proportions differ by more than this are not the same frame. */
+const SAME_ASPECT = 0.002;
+
+/** A correction from a file as it is for another picture, and by how much its positions were scaled; 1 for the same size. */
+export interface AppliedCorrection {
+  readonly correction: Correction;
+  readonly factor: number;
+}
+
+/**
+ * A correction made for one picture, for another of the same proportions: everything that is measured in px is scaled. It stays as it was
+ * solved; the picture keeps its own name and hash.
+ *
+ * @throws PlumbError for a picture of other proportions, where no position would mean the same thing
+ */
+export function appliedTo(loaded: Correction, picture: Correction['picture']): AppliedCorrection {
+  const from = loaded.picture;
+  const [fx, fy] = [picture.width / from.width, picture.height / from.height];
+  if (Math.abs(Math.log(fx / fy)) > SAME_ASPECT)
+    throw new PlumbError(
+      'size-differs',
+      `This correction was made for ${from.width} x ${from.height} px; this picture has other proportions (${picture.width} x ${picture.height}), so no point of it would mean the same thing.`,
+      'Nothing was changed.',
+    );
+  const f = fx;
+  const point = ([x, y]: readonly [number, number]): [number, number] => [x * fx, y * fy];
+  const rect = <R extends { x: number; y: number; width: number; height: number }>(r: R): R => ({
+    ...r,
+    x: r.x * f,
+    y: r.y * f,
+    width: r.width * f,
+    height: r.height * f,
+  });
+  const { camera, lens, crop, stance, output } = loaded;
+  const correction: Correction = {
+    ...loaded,
+    picture,
+    camera: {
+      ...camera,
+      ...(camera.focalPx === undefined ? {} : { focalPx: camera.focalPx * f }),
+      ...(camera.centre ? { centre: point(camera.centre) } : {}),
+    },
+    lens: {
+      ...lens,
+      model: scaledModel(lens.model, f),
+      edges: lens.edges.map((e) => ({ ...e, points: e.points.map(point) })),
+    },
+    references: loaded.references.map((r) => ({ ...r, a: point(r.a), b: point(r.b) })),
+    panels: loaded.panels.map((p) => ({
+      ...p,
+      ...(p.corners ? { corners: p.corners.map(point) as unknown as NonNullable<typeof p.corners> } : {}),
+      ...(p.edges ? { edges: p.edges.map(([a, b]) => [point(a), point(b)]) as unknown as NonNullable<typeof p.edges> } : {}),
+    })),
+    measures: loaded.measures.map((m) => ({ ...m, a: point(m.a), b: point(m.b) })),
+    stance: { ...stance, pull: { ...stance.pull, shift: point(stance.pull.shift) } },
+    crop: { ...crop, ...(crop.rect ? { rect: rect(crop.rect) } : {}), keep: crop.keep.map(rect) },
+    guides: loaded.guides.map((g) => ({ ...g, at: g.at * f })),
+    output,
+  };
+  return { correction, factor: f };
+}
