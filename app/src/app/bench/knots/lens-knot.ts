@@ -11,8 +11,8 @@ import {
   focalPxOfCorrection,
   lensFactsOf,
   lensForPicture,
-  lensOf,
   opticalCentreOf,
+  PlumbError,
   televisionDistortion,
   toldFocal,
   withBend,
@@ -20,6 +20,7 @@ import {
   withLensFromEdges,
   withoutLens,
   type Correction,
+  type PictureLens,
 } from '@able-plumb/core';
 import { LensKeeper } from '../../keeper/lens-keeper';
 import { benchActions } from '../../state/bench.actions';
@@ -95,19 +96,20 @@ export class LensKnot {
     { value: 'references', label: 'solved', hint: 'Solve it from plumb, level and return lines, two of each' },
   ]);
 
-  /** Focal length that the profile in use tells, px; null where it tells none. */
-  private readonly profileFocal = computed(() => {
+  /** What the profile in use tells of this picture; null without one, or where it does not fit. */
+  private readonly profileLens = computed<PictureLens | null>(() => {
     const picture = this.model.picture();
     const id = this.model.correction()?.lens.profile;
     const profile = id ? this.lenses.profiles().find((p) => p.id === id) : undefined;
-    if (!picture || !profile) return null;
     try {
-      return lensForPicture(profile, lensFactsOf(picture)).focalPx;
-    } catch {
-      return null;
+      return picture && profile ? lensForPicture(profile, lensFactsOf(picture)) : null;
+    } catch (error) {
+      // a correction from a file may name a profile that was made for other proportions
+      if (error instanceof PlumbError) return null;
+      throw error;
     }
   });
-
+  private readonly profileFocal = computed(() => this.profileLens()?.focalPx ?? null);
   protected readonly figures = computed(() => {
     const correction = this.model.correction();
     const readings = this.model.readings();
@@ -147,7 +149,8 @@ export class LensKnot {
     const correction = this.model.correction();
     const lens = correction?.lens;
     if (!correction || !lens || lens.model.kind === 'none') return null;
-    const map = lensOf(lens.model, correction.picture);
+    const map = this.model.shown()?.warp.lens;
+    if (!map || map.straight) return null;
     const points = distortionCurve(map, correction.picture);
     const last = points.at(-1);
     if (!last) return null;
@@ -167,11 +170,9 @@ export class LensKnot {
   /** Largest measured radius, half diagonals; null where nothing was measured. */
   private readonly reach = computed(() => {
     const correction = this.model.correction();
-    const picture = this.model.picture();
-    if (!correction || !picture) return null;
+    if (!correction) return null;
     if (correction.lens.from === 'edges') return edgeCalibrationOf(correction).found?.reach ?? null;
-    const profile = this.lenses.profiles().find((p) => p.id === correction.lens.profile);
-    return profile ? lensForPicture(profile, lensFactsOf(picture)).reach : null;
+    return this.profileLens()?.reach ?? null;
   });
 
   protected chooseWay(way: string): void {
