@@ -1,5 +1,5 @@
 import { parseDocument, stringify } from 'yaml';
-import { FRAME_DIAGONAL_MM, focalPxFrom35 } from '../correction/new-correction';
+import { FRAME_DIAGONAL_MM } from '../correction/new-correction';
 import { lensOf } from '../lens/lens-of';
 import { PlumbError } from '../picture/failure';
 import { diagonal } from '../picture/point';
@@ -183,7 +183,3 @@ export function writeCalibration(profile: LensProfile, row: ProfileRow, form: Ca
 
 /** OpenCV tells real numbers from whole ones by their point. */
 const opencvNumber = (v: number): string => (Number.isInteger(v) ? `${v}.` : String(v));
-
-/** Focal length of a row in px of the frame, where it is known. */
-export const rowFocalPx = (profile: LensProfile, row: ProfileRow): number | null =>
-  row.focal35 === null ? null : focalPxFrom35(row.focal35, profile.frame);
