@@ -40,44 +40,73 @@ const BOARDS = 'usr/share/doc/opencv-doc/examples/data/left_intrinsics.yml';
 const UNPACKED = join(root, '.cache/opencv-doc');
 const hasBoards = () => existsSync(`/${BOARDS}`) || existsSync(join(UNPACKED, BOARDS));
 
-/** Installs what the tests need of Debian, where it is missing and this account may: Chromium, and OpenCV's sample pictures. */
+/** Picture files of every kind, odd and broken ones among them, from the tests of other programs. */
+const ODD_PICTURES = join(root, '.cache/odd-pictures');
+const ODD_PACKAGES = ['golang-1.19-src', 'golang-golang-x-image-dev', 'golang-github-disintegration-imaging-dev', 'gdk-pixbuf-tests'];
+const ODD_STAMP = join(ODD_PICTURES, 'complete');
+
+/** Installs what the tests need of Debian, where it is missing and this account may: Chromium, OpenCV's sample pictures, odd pictures. */
 export function ensureTestMaterial() {
   const wanted = [...(findBrowser() ? [] : ['chromium']), ...(hasBoards() ? [] : ['opencv-doc'])];
   if (wanted.length > 0) installFromDebian(wanted);
   if (!findBrowser()) fail('The interface tests need Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
-  if (!hasBoards()) unpackBoards();
+  // some installations leave out everything under /usr/share/doc
+  if (!hasBoards()) unpackPackages(UNPACKED, ['opencv-doc']);
   if (!hasBoards()) fail('The lens tests need the sample pictures of OpenCV: install them (apt-get install opencv-doc).');
+  if (!existsSync(ODD_STAMP)) {
+    process.stderr.write(`Unpacking the pictures of ${ODD_PACKAGES.join(', ')} ...\n`);
+    const complete = unpackPackages(ODD_PICTURES, ODD_PACKAGES);
+    if (!complete) fail(`The picture tests need the pictures of ${ODD_PACKAGES.join(', ')}: apt-get download must reach a Debian mirror.`);
+    writeFileSync(ODD_STAMP, '');
+  }
 }
 
-/** Some installations leave out everything under /usr/share/doc: then the package is unpacked beside the project. */
-function unpackBoards() {
-  mkdirSync(UNPACKED, { recursive: true });
-  const got = spawnSync('apt-get', ['-qq', 'download', 'opencv-doc'], { cwd: UNPACKED, stdio: ['ignore', 'ignore', 'inherit'] });
-  const file = got.status === 0 ? readdirSync(UNPACKED).find((name) => name.endsWith('.deb')) : undefined;
-  if (file === undefined) return;
-  spawnSync('dpkg-deb', ['-x', file, '.'], { cwd: UNPACKED, stdio: 'ignore' });
-  rmSync(join(UNPACKED, file));
+/** Unpacks Debian packages beside the project without installing them; true when all are there. */
+function unpackPackages(folder, packages) {
+  mkdirSync(folder, { recursive: true });
+  const download = () =>
+    spawnSync('apt-get', ['-qq', 'download', ...packages], { cwd: folder, stdio: ['ignore', 'ignore', 'pipe'] }).status === 0;
+  if (!download()) {
+    updateLists();
+    if (!download()) return false;
+  }
+  const files = readdirSync(folder).filter((name) => name.endsWith('.deb'));
+  const unpacked = files.map((file) => spawnSync('dpkg-deb', ['-x', file, '.'], { cwd: folder, stdio: 'ignore' }).status === 0);
+  for (const file of files) rmSync(join(folder, file));
+  return unpacked.length >= packages.length && unpacked.every(Boolean);
+}
+
+/** Debian's package tool as an account that may install; null where there is none. */
+function aptAsRoot() {
+  const isRoot = process.getuid?.() === 0;
+  const sudo = !isRoot && spawnSync('sudo', ['-n', 'true']).status === 0;
+  if (spawnSync('apt-get', ['--version']).status !== 0 || !(isRoot || sudo)) return null;
+  return (...args) => {
+    const command = [...(sudo ? ['sudo', '-n'] : []), 'apt-get', '-qq', ...args];
+    execFileSync(command[0], command.slice(1), {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
+  };
+}
+
+function updateLists() {
+  try {
+    aptAsRoot()?.('update');
+  } catch {
+    // what follows says what is missing
+  }
 }
 
 function installFromDebian(packages) {
-  const isRoot = process.getuid?.() === 0;
-  const sudo = !isRoot && spawnSync('sudo', ['-n', 'true']).status === 0;
-  const hasApt = spawnSync('apt-get', ['--version']).status === 0;
-  if (hasApt && (isRoot || sudo)) {
-    process.stderr.write(`Installing ${packages.join(', ')} (apt-get) ...\n`);
-    const apt = (...args) => {
-      const command = [...(sudo ? ['sudo', '-n'] : []), 'apt-get', '-qq', ...args];
-      execFileSync(command[0], command.slice(1), {
-        stdio: ['ignore', 'ignore', 'inherit'],
-        env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
-      });
-    };
-    try {
-      apt('update');
-      apt('install', '-y', '--no-install-recommends', ...packages);
-    } catch {
-      // the sentences above say what to do
-    }
+  const apt = aptAsRoot();
+  if (!apt) return;
+  process.stderr.write(`Installing ${packages.join(', ')} (apt-get) ...\n`);
+  try {
+    apt('update');
+    apt('install', '-y', '--no-install-recommends', ...packages);
+  } catch {
+    // the sentences above say what to do
   }
 }
 

@@ -4,6 +4,7 @@ import { provideEffects } from '@ngrx/effects';
 import { provideState, provideStore } from '@ngrx/store';
 import { App } from './app/app';
 import { benchFeature } from './app/state/bench.reducer';
+import { contactFeature } from './app/state/contact.reducer';
 import { correctionsFeature } from './app/state/corrections.reducer';
 import { jobsFeature } from './app/state/jobs.reducer';
 import { profilesFeature } from './app/state/profiles.reducer';
@@ -28,6 +29,7 @@ bootstrapApplication(App, {
     provideState(jobsFeature),
     provideState(correctionsFeature),
     provideState(benchFeature),
+    provideState(contactFeature),
     provideState(profilesFeature),
     provideEffects(ShelfEffects),
   ],

@@ -243,4 +243,48 @@ describe('plumb', () => {
     });
     expect((await plumb('calibrate', boards[0]!, '--board', '9by6')).code).toBe(2);
   });
+
+  it('puts one correction on many pictures, in the format asked for; what fails is told and stops nothing', async () => {
+    const out = join(folder, 'batch');
+    const small = join(folder, 'small.png');
+    await sharp(reservoir).resize(900, 600).png().toFile(small);
+    const broken = put('broken.jpg', 'no picture');
+    const tall = join(root, 'demo/job/water-tower.jpg');
+    const args = [
+      'batch',
+      put('b.json', correction),
+      reservoir,
+      small,
+      broken,
+      tall,
+      '--out',
+      out,
+      '--format',
+      'tif',
+      '--name',
+      '{number}-{name}',
+    ];
+    const first = await plumb(...args, '--long-edge', '300', '--metadata', 'none');
+    expect(first.code, first.err).toBe(0);
+    const report = JSON.parse(first.out) as { written: number; failed: number; pictures: { file?: string; error?: string }[] };
+    expect(report).toMatchObject({ written: 2, failed: 2 });
+    expect(readdirSync(out).sort()).toEqual(['001-reservoir.tif', '002-small.tif']);
+    expect(report.pictures[2]!.error).toMatch(/not a picture/);
+    expect(report.pictures[3]!.error).toMatch(/other proportions/);
+    // the smaller copy shows the same, as its positions were scaled
+    const [one, other] = await Promise.all(
+      ['001-reservoir.tif', '002-small.tif'].map((name) =>
+        sharp(join(out, name)).removeAlpha().raw().toBuffer({ resolveWithObject: true }),
+      ),
+    );
+    expect([other!.info.width, other!.info.height]).toEqual([one!.info.width, one!.info.height]);
+    let sum = 0;
+    for (let k = 0; k < one!.data.length; k += 1) sum += Math.abs((one!.data[k] as number) - (other!.data[k] as number));
+    expect(sum / one!.data.length).toBeLessThan(6);
+    // again: nothing is overwritten
+    const again = JSON.parse((await plumb(...args)).out) as typeof report;
+    expect(again).toMatchObject({ written: 0, failed: 4 });
+    expect(again.pictures[0]!.error).toMatch(/exists already/);
+    expect((await plumb(...args.slice(0, -1), '{nom}')).code).toBe(2);
+  });
 });

@@ -3,6 +3,7 @@ import { PlumbError } from '@able-plumb/core';
 import { useNodeCodecs } from '@able-plumb/codecs/node';
 import { UsageError } from './usage';
 import { apply } from './verbs/apply';
+import { batch } from './verbs/batch';
 import { calibrate } from './verbs/calibrate';
 import { info } from './verbs/info';
 import { map } from './verbs/map';
@@ -10,7 +11,7 @@ import { solve } from './verbs/solve';
 import { trim } from './verbs/trim';
 
 /** The verbs of the command line; each takes its arguments and returns one JSON value. */
-const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = { info, solve, map, trim, apply, calibrate };
+const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = { info, solve, map, trim, apply, batch, calibrate };
 
 const HELP = `plumb VERB ...
 
@@ -18,7 +19,8 @@ const HELP = `plumb VERB ...
   solve CORRECTION                               the lens from traced edges, the stance from the references, with a report
   map CORRECTION --points FILE [--inverse]       picture positions to the output file, or back
   trim CORRECTION                                the crop as its answers give it
-  apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png)
+  apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png, .tif, .webp)
+  batch CORRECTION PICTURE ... --out DIR         the same correction on many pictures, several at a time
   calibrate PICTURE ... --board 9x6              a lens profile from pictures of a checkerboard (inner corners across x down)
 
 One JSON value on standard output. Exit 0: done; 1: the work failed; 2: wrong use.

@@ -29,7 +29,7 @@ export async function renderPicture(correction: Correction, source: Raster, form
 
 function runWorker(work: RenderWork): Promise<void> {
   return new Promise((resolve, reject) => {
-    const worker = new Worker(new URL('./worker-entry.mjs', import.meta.url), { workerData: work });
+    const worker = new Worker(new URL('./worker-entry.mjs', import.meta.url), { workerData: { entry: './render-worker.ts', work } });
     worker.once('message', () => resolve());
     worker.once('error', reject);
   });

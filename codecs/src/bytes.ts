@@ -27,12 +27,30 @@ export const hasAscii = (bytes: Uint8Array, at: number, text: string): boolean =
 
 export const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
-/** Runs bytes through a platform stream (zlib compression or its reverse). */
-export async function throughStream(bytes: Uint8Array, stream: CompressionStream | DecompressionStream): Promise<Uint8Array<ArrayBuffer>> {
+/**
+ * Runs bytes through a platform stream (zlib compression or its reverse).
+ * @param most bytes that may come out; what would be more throws
+ */
+export async function throughStream(
+  bytes: Uint8Array,
+  stream: CompressionStream | DecompressionStream,
+  most = Infinity,
+): Promise<Uint8Array<ArrayBuffer>> {
   const writer = stream.writable.getWriter();
   const written = writer.write(bytes as Uint8Array<ArrayBuffer>).then(() => writer.close());
   written.catch(() => undefined);
-  const read = new Uint8Array(await new Response(stream.readable as ReadableStream<Uint8Array<ArrayBuffer>>).arrayBuffer());
+  const reader = (stream.readable as ReadableStream<Uint8Array<ArrayBuffer>>).getReader();
+  const parts: Uint8Array[] = [];
+  for (let length = 0; ;) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    length += value.length;
+    if (length > most) {
+      await reader.cancel().catch(() => undefined);
+      throw new RangeError(`more than ${most} bytes come out`);
+    }
+    parts.push(value);
+  }
   await written;
-  return read;
+  return joinBytes(parts);
 }

@@ -2,8 +2,8 @@ import { readFileSync } from 'node:fs';
 import ExifReader from 'exifreader';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { blankRaster, type Raster } from '@able-plumb/core';
-import { encodeJpeg, PictureFileError, providePlatformJpeg, readPictureInfo, readPixels, writePicture, type ExportFormat } from './index';
+import { blankRaster, type ExportFormat, type KeptMetadata, type Raster } from '@able-plumb/core';
+import { encodeJpeg, PictureFileError, providePlatformJpeg, readPictureInfo, readPixels, writePicture } from './index';
 import { useNodeCodecs } from './node';
 
 const demo = (name: string): Uint8Array => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
@@ -14,6 +14,16 @@ function testRaster(channels: Raster['channels'], bits: 8 | 16, width = 37, heig
   for (let k = 0; k < raster.data.length; k += 1) raster.data[k] = bits === 8 ? (k * 37 + (k >> 4)) & 255 : (k * 4099) & 65535;
   return raster;
 }
+
+const bytesOf = (data: Raster['data']): Buffer => Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+
+/** Every format, as it is mostly written. */
+const FORMATS: readonly ExportFormat[] = [
+  { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
+  { kind: 'png', bits: 8 },
+  { kind: 'tiff', bits: 16, compression: 'deflate' },
+  { kind: 'webp', quality: 90, lossless: false },
+];
 
 beforeAll(() => useNodeCodecs());
 
@@ -31,11 +41,20 @@ describe('pictures in and out', () => {
     expect(worst).toBeLessThanOrEqual(3);
   });
 
-  it('writes PNG that a reference decoder reads bit for bit, 1 to 4 channels, 8 and 16 bit; and reads it back', async () => {
-    for (const channels of [1, 2, 3, 4] as const) {
-      for (const bits of [8, 16] as const) {
-        const raster = testRaster(channels, bits);
-        const file = await writePicture(raster, { kind: 'png', bits }, {});
+  it('writes PNG and TIFF that a reference decoder reads bit for bit, 1 to 4 channels, 8 and 16 bit; and reads them back', async () => {
+    const kinds = (bits: 8 | 16): ExportFormat[] => [
+      { kind: 'png', bits },
+      { kind: 'tiff', bits, compression: 'none' },
+      { kind: 'tiff', bits, compression: 'deflate' },
+    ];
+    const cases = [8, 16].flatMap((bits) => [1, 2, 3, 4].map((channels) => [bits as 8 | 16, channels as Raster['channels']] as const));
+    for (const [bits, channels] of cases) {
+      for (const format of kinds(bits)) {
+        // tall enough for several strips
+        const raster = testRaster(channels, bits, 37, format.kind === 'tiff' ? 30011 : 23);
+        // a TIFF is written in the byte order of its source's capture data
+        const exif = channels === 3 ? Uint8Array.from([...Buffer.from('MM\0*'), 0, 0, 0, 8, 0, 0, 0, 0, 0, 0]) : undefined;
+        const file = await writePicture(raster, format, { metadata: { exif } });
         const theirs = await sharp(file)
           .toColourspace(bits === 16 ? 'rgb16' : 'srgb')
           .raw({ depth: bits === 16 ? 'ushort' : 'uchar' })
@@ -45,13 +64,49 @@ describe('pictures in and out', () => {
           bits === 16 ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length)) : new Uint8Array(data);
         // the reference hands grey out as RGB: its first channel, and its last where there is alpha
         const taken = channels >= 3 ? Array.from({ length: channels }, (_, c) => c) : channels === 2 ? [0, info.channels - 1] : [0];
-        const seen = Array.from({ length: raster.width * raster.height }, (_, k) =>
-          taken.map((c) => samples[k * info.channels + c]),
-        ).flat();
-        expect(seen, `${channels} channels, ${bits} bit`).toEqual(Array.from(raster.data));
-        const back = await readPixels(file, 'x.png', await readPictureInfo(file, 'x.png'));
-        expect(Array.from(back.data)).toEqual(Array.from(raster.data));
+        const seen = raster.data.map(
+          (_, k) => samples[Math.floor(k / channels) * info.channels + (taken[k % channels] as number)] as number,
+        );
+        expect(Buffer.compare(bytesOf(seen), bytesOf(raster.data)), `${JSON.stringify(format)}, ${channels} channels`).toBe(0);
+        const back = await readPixels(file, 'x', await readPictureInfo(file, 'x'));
+        expect(back).toMatchObject({ width: raster.width, height: raster.height, channels });
+        expect(Buffer.compare(bytesOf(back.data), bytesOf(raster.data))).toBe(0);
       }
+    }
+  });
+
+  it('writes WebP without loss that a reference decoder reads bit for bit, and near it with loss', async () => {
+    for (const channels of [3, 4] as const) {
+      const raster = testRaster(channels, 8, 64, 48);
+      const exact = await writePicture(raster, { kind: 'webp', quality: 50, lossless: true });
+      const theirs = await sharp(exact).raw().toBuffer({ resolveWithObject: true });
+      expect(theirs.info.channels).toBe(channels);
+      expect(Buffer.compare(theirs.data, bytesOf(raster.data))).toBe(0);
+      expect(Buffer.compare(bytesOf((await readPixels(exact, 'x', await readPictureInfo(exact, 'x'))).data), bytesOf(raster.data))).toBe(0);
+    }
+    const bytes = demo('name-plate.jpg');
+    const plate = await readPixels(bytes, 'p', await readPictureInfo(bytes, 'p'));
+    const theirs = await sharp(await writePicture(plate, { kind: 'webp', quality: 90, lossless: false }))
+      .raw()
+      .toBuffer();
+    let sum = 0;
+    for (let k = 0; k < theirs.length; k += 1) sum += ((theirs[k] as number) - (plate.data[k] as number)) ** 2;
+    expect(10 * Math.log10((255 * 255 * theirs.length) / sum)).toBeGreaterThan(36);
+  });
+
+  it('reads tiles, LZW and PackBits as the reference wrote them', async () => {
+    const raster = testRaster(3, 8, 700, 523);
+    const base = sharp(bytesOf(raster.data), { raw: { width: 700, height: 523, channels: 3 } });
+    for (const options of [
+      { compression: 'lzw', predictor: 'horizontal' },
+      { compression: 'lzw', predictor: 'none' },
+      { compression: 'deflate', tile: true, tileWidth: 256, tileHeight: 128 },
+      { compression: 'packbits' },
+      { compression: 'none', bigtiff: false },
+    ] as const) {
+      const file = await base.clone().tiff(options).toBuffer();
+      const back = await readPixels(file, 'x', await readPictureInfo(file, 'x'));
+      expect(Buffer.compare(bytesOf(back.data), bytesOf(raster.data)), JSON.stringify(options)).toBe(0);
     }
   });
 
@@ -72,11 +127,8 @@ describe('pictures in and out', () => {
     const xmp = new TextEncoder().encode(
       '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description xmlns:tiff="http://ns.adobe.com/tiff/1.0/" xmlns:dc="http://purl.org/dc/elements/1.1/" tiff:Orientation="6" dc:source="tower"/></rdf:RDF></x:xmpmeta>',
     );
-    for (const format of [
-      { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
-      { kind: 'png', bits: 8 },
-    ] as readonly ExportFormat[]) {
-      const file = await writePicture(testRaster(3, 8), format, { ...info.metadata, xmp });
+    for (const format of FORMATS) {
+      const file = await writePicture(testRaster(3, 8), format, { metadata: { ...info.metadata, xmp } });
       const { exif, xmp: packet, icc } = await ExifReader.load(file.buffer, { async: true, expanded: true });
       expect(exif?.Orientation?.value).toBe(1);
       expect(exif?.PixelXDimension?.value).toBe(37);
@@ -99,6 +151,43 @@ describe('pictures in and out', () => {
       });
       expect(again.metadata.icc).toEqual(info.metadata.icc);
       expect(new TextDecoder().decode(again.metadata.xmp)).toContain('tiff:Orientation="1"');
+    }
+  });
+
+  it('leaves the position out, or everything but the colours, where that is asked for (judged by ExifReader)', async () => {
+    const taken = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#888' } })
+      .withExif({
+        IFD0: { Make: 'Hollin' },
+        IFD3: { GPSLatitudeRef: 'N', GPSLatitude: '54/1 21/1 3/1', GPSLongitudeRef: 'W', GPSLongitude: '2/1 47/1 9/1' },
+      })
+      .withIccProfile('p3')
+      .jpeg()
+      .toBuffer();
+    const { metadata } = await readPictureInfo(taken, 'x.jpg');
+    const xmp = new TextEncoder().encode(
+      '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description xmlns:exif="http://ns.adobe.com/exif/1.0/" xmlns:dc="http://purl.org/dc/elements/1.1/" exif:GPSLatitude="54,21.05N" dc:source="tower"><exif:GPSLongitude>2,47.15W</exif:GPSLongitude></rdf:Description></rdf:RDF></x:xmpmeta>',
+    );
+    for (const format of FORMATS) {
+      const read = async (kept: KeptMetadata) => {
+        const file = await writePicture(testRaster(3, 8), format, { metadata: { ...metadata, xmp }, kept });
+        return { text: Buffer.from(file).toString('latin1'), ...(await ExifReader.load(file.buffer, { async: true, expanded: true })) };
+      };
+      const all = await read('all');
+      expect(all.gps?.Latitude).toBeCloseTo(54.35083, 4);
+      expect(all.xmp?.['GPSLongitude']?.value).toBe('2,47.15W');
+      const without = await read('no-position');
+      expect(without.gps).toBeUndefined();
+      expect(without.exif?.Make?.description).toBe('Hollin');
+      expect(without.xmp?.['source']?.value).toBe('tower');
+      expect(without.text).not.toMatch(/GPSL/);
+      // nothing of the numbers is left in the file's bytes either
+      const [degrees] = metadata.exif ? [Buffer.from(metadata.exif).indexOf(Buffer.from([21, 0, 0, 0, 1, 0, 0, 0, 3, 0, 0, 0]))] : [-1];
+      expect(degrees).toBeGreaterThan(0);
+      expect(Buffer.from(without.text, 'latin1').indexOf(Buffer.from([21, 0, 0, 0, 1, 0, 0, 0, 3, 0, 0, 0]))).toBe(-1);
+      const none = await read('none');
+      expect(none.exif?.Make).toBeUndefined();
+      expect(none.xmp).toBeUndefined();
+      expect(none.icc).toBeDefined();
     }
   });
 
@@ -126,13 +215,14 @@ describe('pictures in and out', () => {
     expect(await readPictureInfo(copy, 'copy.jpg')).toMatchObject({ croppedFrom: null, focal35: 24 });
   });
 
-  it('writes the pixels an inch that a print size was set with into both containers and their EXIF (judged by sharp and ExifReader)', async () => {
-    for (const format of [
-      { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
-      { kind: 'png', bits: 8 },
-    ] as readonly ExportFormat[]) {
-      const file = await writePicture(testRaster(3, 8), format, (await readPictureInfo(demo('stair.jpg'), 'stair.jpg')).metadata, 300);
-      expect((await sharp(file).metadata()).density).toBe(300);
+  it('writes the pixels an inch that a print size was set with into the containers and their EXIF (judged by sharp and ExifReader)', async () => {
+    for (const format of FORMATS) {
+      const file = await writePicture(testRaster(3, 8), format, {
+        metadata: (await readPictureInfo(demo('stair.jpg'), 'stair.jpg')).metadata,
+        ppi: 300,
+      });
+      // WebP has no place for it but its EXIF
+      if (format.kind !== 'webp') expect((await sharp(file).metadata()).density).toBe(300);
       const { exif } = await ExifReader.load(file.buffer, { async: true, expanded: true });
       expect(exif?.XResolution?.description).toBe('300');
       expect(exif?.ResolutionUnit?.description).toBe('inches');
@@ -141,6 +231,8 @@ describe('pictures in and out', () => {
 
   it('refuses bad input with a plain sentence', async () => {
     const jpeg = demo('stair.jpg');
+    const tiff = await writePicture(testRaster(3, 8), { kind: 'tiff', bits: 8, compression: 'none' });
+    const webp = await writePicture(testRaster(3, 8), { kind: 'webp', quality: 80, lossless: false });
     const bomb = Buffer.from(await writePicture(testRaster(3, 8), { kind: 'png', bits: 8 }, {}));
     bomb.writeUInt32BE(20000, 16);
     bomb.writeUInt32BE(20000, 20);
@@ -151,7 +243,10 @@ describe('pictures in and out', () => {
     const cases: readonly (readonly [string, Uint8Array, string, RegExp])[] = [
       ['text.jpg', new TextEncoder().encode('no picture at all'), 'not-a-picture', /not a picture/],
       ['card.nef', new TextEncoder().encode('MM\0*....'), 'camera-raw', /Develop it/],
-      ['scan.tif', new TextEncoder().encode('II*\0....'), 'format-unknown', /TIFF/],
+      ['scan.tif', new TextEncoder().encode('II*\0....'), 'tiff-damaged', /holds no picture/],
+      ['big.tif', new TextEncoder().encode('II+\0....'), 'format-unknown', /BigTIFF/],
+      ['cut.tif', tiff.subarray(0, tiff.length - 300), 'tiff-damaged', /cut short|no picture/],
+      ['cut.webp', webp.subarray(0, webp.length - 30), 'webp-damaged', /cut short/],
       ['empty.png', new Uint8Array(0), 'empty-file', /0 bytes/],
       ['cut.jpg', jpeg.subarray(0, jpeg.length >> 1), 'jpeg-damaged', /cut short/],
       ['head.jpg', jpeg.subarray(0, 30), 'jpeg-damaged', /cut short|holds no picture/],
@@ -192,7 +287,7 @@ describe('the platform’s own JPEG encoder', () => {
     try {
       const { metadata } = await readPictureInfo(demo('reservoir.jpg'), 'reservoir.jpg');
       const write = (quality: number, chroma: '4:4:4' | '4:2:0'): Promise<Uint8Array> =>
-        writePicture(raster, { kind: 'jpeg', quality, chroma }, metadata);
+        writePicture(raster, { kind: 'jpeg', quality, chroma }, { metadata });
       for (const [quality, chroma, calls] of [
         [90, '4:2:0', 1],
         [90, '4:4:4', 1],

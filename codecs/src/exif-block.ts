@@ -1,16 +1,16 @@
 import { asciiBytes, joinBytes, viewOf } from './bytes';
-
-/** One entry of an image file directory: tag, type, count and the raw value bytes in the block's own byte order. */
-interface Entry {
-  readonly tag: number;
-  readonly type: number;
-  readonly count: number;
-  readonly value: Uint8Array;
-  /** Offset of the value field when the value is stored elsewhere; copied entries keep pointing there. */
-  readonly inline: Uint8Array;
-}
-
-const TYPE_SIZES: Readonly<Record<number, number>> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8 };
+import {
+  directoryBytes,
+  inlineNumber,
+  nextDirectory,
+  numberOf,
+  openBlock,
+  readDirectory,
+  textOf,
+  type Block,
+  type Entry,
+  type WrittenEntry,
+} from './directories';
 
 const TAG = {
   make: 0x010f,
@@ -23,6 +23,8 @@ const TAG = {
   resolutionY: 0x011b,
   resolutionUnit: 0x0128,
   exif: 0x8769,
+  position: 0x8825,
+  thumbnailAt: 0x0201,
   focalLength: 0x920a,
   pixelX: 0xa002,
   pixelY: 0xa003,
@@ -59,75 +61,12 @@ export const NO_CAMERA_FACTS: CameraFacts = {
   croppedFrom: null,
 };
 
-interface Block {
-  readonly view: DataView;
-  readonly bytes: Uint8Array;
-  readonly little: boolean;
-}
-
-/** The block's byte order and its first directory; null when it is no TIFF structure. */
-function open(bytes: Uint8Array): (Block & { firstIfd: number }) | null {
-  if (bytes.length < 8) return null;
-  const little = bytes[0] === 0x49 && bytes[1] === 0x49;
-  if (!little && !(bytes[0] === 0x4d && bytes[1] === 0x4d)) return null;
-  const view = viewOf(bytes);
-  if (view.getUint16(2, little) !== 42) return null;
-  return { view, bytes, little, firstIfd: view.getUint32(4, little) };
-}
-
-function readDirectory({ view, bytes, little }: Block, at: number): Entry[] {
-  if (at < 8 || at + 2 > bytes.length) return [];
-  const count = view.getUint16(at, little);
-  const entries: Entry[] = [];
-  for (let i = 0; i < count; i += 1) {
-    const p = at + 2 + i * 12;
-    if (p + 12 > bytes.length) break;
-    const [type, n] = [view.getUint16(p + 2, little), view.getUint32(p + 4, little)];
-    const size = (TYPE_SIZES[type] ?? 1) * n;
-    const from = size <= 4 ? p + 8 : view.getUint32(p + 8, little);
-    if (from + size > bytes.length) continue;
-    entries.push({
-      tag: view.getUint16(p, little),
-      type,
-      count: n,
-      value: bytes.subarray(from, from + size),
-      inline: bytes.slice(p + 8, p + 12),
-    });
-  }
-  return entries;
-}
-
-function numberOf(block: Block, entries: readonly Entry[], tag: number): number | null {
-  const entry = entries.find((e) => e.tag === tag);
-  if (!entry || entry.count < 1) return null;
-  const view = viewOf(entry.value);
-  switch (entry.type) {
-    case 3:
-      return view.getUint16(0, block.little);
-    case 4:
-      return view.getUint32(0, block.little);
-    case 5: {
-      const denominator = view.getUint32(4, block.little);
-      return denominator === 0 ? null : view.getUint32(0, block.little) / denominator;
-    }
-    default:
-      return null;
-  }
-}
-
-function textOf(entries: readonly Entry[], tag: number): string | null {
-  const entry = entries.find((e) => e.tag === tag && e.type === 2);
-  if (!entry) return null;
-  const text = new TextDecoder('utf-8').decode(entry.value).replace(/\0+$/, '').trim();
-  return text === '' ? null : text;
-}
-
 /**
  * Reads what matters from an EXIF block (a TIFF structure without the "Exif" prefix). Damaged or missing parts read as null.
  * The 35 mm equivalent comes from FocalLengthIn35mmFilm, else from FocalLength and the focal-plane resolution by the diagonal.
  */
 export function readCameraFacts(bytes: Uint8Array | undefined, storedWidth: number, storedHeight: number): CameraFacts {
-  const block = bytes && open(bytes);
+  const block = bytes && openBlock(bytes);
   if (!block) return NO_CAMERA_FACTS;
   const first = readDirectory(block, block.firstIfd);
   const exifAt = numberOf(block, first, TAG.exif);
@@ -171,51 +110,35 @@ export interface ExifPatch {
   readonly software: string;
   /** Pixels an inch for printing; null leaves what the source said. */
   readonly ppi: number | null;
+  /** Whether the position where the picture was taken goes along. */
+  readonly position: boolean;
 }
 
 /**
  * The EXIF block of an exported file: everything the source had, with orientation 1, the new pixel dimensions, the resolution where one is
  * asked for, and the software's name.
- * Changed directories are appended at the end, so that all other offsets (maker notes too) stay valid; the thumbnail directory is let go,
- * as it shows the picture before. Without a source block a minimal one is made.
+ * Changed directories are appended at the end, so that all other offsets (maker notes too) stay valid. The thumbnail shows the picture
+ * before, so it is let go; it and a position that is not to go along are overwritten with zeros. Without a source block a minimal one is
+ * made.
  */
 export function patchExif(source: Uint8Array | undefined, patch: ExifPatch): Uint8Array<ArrayBuffer> {
-  const base = source && open(source) ? source : joinBytes([asciiBytes('II*\0'), Uint8Array.of(8, 0, 0, 0, 0, 0, 0, 0, 0, 0)]);
-  const block = open(base) as Block & { firstIfd: number };
+  const base = source && openBlock(source) ? source.slice() : emptyBlock();
+  const block = openBlock(base) as Block;
   const { little } = block;
-  const padded = base.length % 2 === 0 ? base : joinBytes([base, Uint8Array.of(0)]);
   const first = readDirectory(block, block.firstIfd);
+  wipeThumbnail(block);
+  if (!patch.position) wipeDirectory(block, numberOf(block, first, TAG.position) ?? 0);
+  const padded = evenBytes(base);
   const exifAt = numberOf(block, first, TAG.exif);
   const exif = exifAt === null ? [] : readDirectory(block, exifAt);
-  const short = (value: number): Uint8Array => {
-    const out = new Uint8Array(4);
-    viewOf(out).setUint16(0, value, little);
-    return out;
-  };
-  const long = (value: number): Uint8Array => {
-    const out = new Uint8Array(4);
-    viewOf(out).setUint32(0, value, little);
-    return out;
-  };
+  const short = (value: number): Uint8Array => inlineNumber(value, 3, little);
+  const long = (value: number): Uint8Array => inlineNumber(value, 4, little);
   const software = joinBytes([asciiBytes(patch.software), Uint8Array.of(0)]);
   const softwareAt = padded.length;
-  const softwarePadded = software.length % 2 === 0 ? software : joinBytes([software, Uint8Array.of(0)]);
+  const softwarePadded = evenBytes(software);
   const exifNewAt = softwareAt + softwarePadded.length;
-  const replaced = (entries: readonly Entry[], changes: readonly Pick<Entry, 'tag' | 'type' | 'count' | 'inline'>[]): Uint8Array => {
-    const kept = entries.filter((e) => !changes.some((c) => c.tag === e.tag));
-    const all = [...kept, ...changes].sort((p, q) => p.tag - q.tag);
-    const out = new Uint8Array(2 + all.length * 12 + 4);
-    const view = viewOf(out);
-    view.setUint16(0, all.length, little);
-    all.forEach((e, i) => {
-      const p = 2 + i * 12;
-      view.setUint16(p, e.tag, little);
-      view.setUint16(p + 2, e.type, little);
-      view.setUint32(p + 4, e.count, little);
-      out.set(e.inline, p + 8);
-    });
-    return out;
-  };
+  const replaced = (entries: readonly Entry[], changes: readonly WrittenEntry[]): Uint8Array =>
+    directoryBytes([...entries.filter((e) => !changes.some((c) => c.tag === e.tag)), ...changes], little);
   const exifNew = replaced(exif, [
     { tag: TAG.pixelX, type: 4, count: 1, inline: long(patch.width) },
     { tag: TAG.pixelY, type: 4, count: 1, inline: long(patch.height) },
@@ -228,25 +151,99 @@ export function patchExif(source: Uint8Array | undefined, patch: ExifPatch): Uin
   const resolutionAt = exifNewAt + exifNew.length;
   const firstNewAt = resolutionAt + resolution.length;
   const sizes = first.filter((e) => e.tag === TAG.imageWidth || e.tag === TAG.imageLength);
-  const firstNew = replaced(first, [
-    { tag: TAG.orientation, type: 3, count: 1, inline: short(1) },
-    {
-      tag: TAG.software,
-      type: 2,
-      count: software.length,
-      inline: software.length <= 4 ? joinBytes([software, new Uint8Array(4)]).slice(0, 4) : long(softwareAt),
-    },
-    { tag: TAG.exif, type: 4, count: 1, inline: long(exifNewAt) },
-    ...(patch.ppi === null
-      ? []
-      : [
-          { tag: TAG.resolutionX, type: 5, count: 1, inline: long(resolutionAt) },
-          { tag: TAG.resolutionY, type: 5, count: 1, inline: long(resolutionAt) },
-          { tag: TAG.resolutionUnit, type: 3, count: 1, inline: short(2) },
-        ]),
-    ...sizes.map((e) => ({ tag: e.tag, type: 4, count: 1, inline: long(e.tag === TAG.imageWidth ? patch.width : patch.height) })),
-  ]);
+  const firstNew = replaced(
+    first.filter((e) => patch.position || e.tag !== TAG.position),
+    [
+      { tag: TAG.orientation, type: 3, count: 1, inline: short(1) },
+      {
+        tag: TAG.software,
+        type: 2,
+        count: software.length,
+        inline: software.length <= 4 ? joinBytes([software, new Uint8Array(4)]).slice(0, 4) : long(softwareAt),
+      },
+      { tag: TAG.exif, type: 4, count: 1, inline: long(exifNewAt) },
+      ...(patch.ppi === null
+        ? []
+        : [
+            { tag: TAG.resolutionX, type: 5, count: 1, inline: long(resolutionAt) },
+            { tag: TAG.resolutionY, type: 5, count: 1, inline: long(resolutionAt) },
+            { tag: TAG.resolutionUnit, type: 3, count: 1, inline: short(2) },
+          ]),
+      ...sizes.map((e) => ({ tag: e.tag, type: 4, count: 1, inline: long(e.tag === TAG.imageWidth ? patch.width : patch.height) })),
+    ],
+  );
   const out = joinBytes([padded, softwarePadded, exifNew, resolution, firstNew]);
   viewOf(out).setUint32(4, firstNewAt, little);
+  return out;
+}
+
+/** A block without entries, little end first. */
+export const emptyBlock = (): Uint8Array<ArrayBuffer> =>
+  joinBytes([asciiBytes('II*\0'), Uint8Array.of(8, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0)]);
+
+/** The same bytes, one more where their number is odd. */
+export const evenBytes = (bytes: Uint8Array): Uint8Array => (bytes.length % 2 === 0 ? bytes : joinBytes([bytes, Uint8Array.of(0)]));
+
+/** Overwrites the values of a directory and itself with zeros, in the block's own bytes. */
+function wipeDirectory(block: Block, at: number): void {
+  const entries = readDirectory(block, at);
+  if (entries.length === 0) return;
+  for (const entry of entries) entry.value.fill(0);
+  block.bytes.fill(0, at, Math.min(block.bytes.length, at + 2 + entries.length * 12));
+}
+
+/** Overwrites the embedded small picture and its directory. */
+function wipeThumbnail(block: Block): void {
+  const at = nextDirectory(block, block.firstIfd);
+  const entries = readDirectory(block, at);
+  const [from, length] = [numberOf(block, entries, TAG.thumbnailAt), numberOf(block, entries, TAG.thumbnailAt + 1)];
+  if (from !== null && length !== null) block.bytes.fill(0, from, Math.min(block.bytes.length, from + length));
+  wipeDirectory(block, at);
+}
+
+/** Tags of a TIFF file that say how its pixels lie, what travels apart from the block, or small pictures (TIFF 6.0; Adobe's resources). */
+const NOT_CAPTURE = new Set([
+  ...[254, 255, 256, 257, 258, 259, 262, 263, 264, 265, 266, 273, 277, 278, 279, 280, 281, 284, 288, 289, 290, 291, 292, 293, 301, 317],
+  ...[320, 321, 322, 323, 324, 325, 330, 332, 333, 334, 336, 338, 339, 340, 341, 347, 512, 513, 514, 515, 517, 518, 519, 520, 521, 529],
+  ...[530, 531, 532, 700, 34377, 34675, 37724],
+]);
+
+/** Tags that point to another directory: capture data, position, interoperability. */
+const POINTERS = new Set([0x8769, 0x8825, 0xa005]);
+
+/**
+ * The capture data of a TIFF file as a block of their own, without its pixels. Values are moved, so a maker note that counts from the
+ * file's beginning no longer finds its parts.
+ */
+export function captureBlock(file: Block, at: number): Uint8Array<ArrayBuffer> {
+  const { little } = file;
+  const parts: Uint8Array[] = [little ? asciiBytes('II*\0') : asciiBytes('MM\0*'), new Uint8Array(4)];
+  let end = 8;
+  const put = (bytes: Uint8Array): number => {
+    const from = end;
+    parts.push(evenBytes(bytes));
+    end += bytes.length + (bytes.length % 2);
+    return from;
+  };
+  const directory = (from: number, depth: number): number =>
+    put(
+      directoryBytes(
+        readDirectory(file, from)
+          .filter((e) => depth > 0 || !NOT_CAPTURE.has(e.tag))
+          .flatMap((e): WrittenEntry[] => {
+            if (POINTERS.has(e.tag)) {
+              const to = numberOf(file, [e], e.tag);
+              return to === null || depth > 1
+                ? []
+                : [{ ...e, type: 4, count: 1, inline: inlineNumber(directory(to, depth + 1), 4, little) }];
+            }
+            return [e.value.length <= 4 ? e : { ...e, inline: inlineNumber(put(e.value), 4, little) }];
+          }),
+        little,
+      ),
+    );
+  const first = directory(at, 0);
+  const out = joinBytes(parts);
+  viewOf(out).setUint32(4, first, little);
   return out;
 }

@@ -1,7 +1,8 @@
 import decode, { init as initDecoder } from '@jsquash/jpeg/decode.js';
 import encode, { init as initEncoder } from '@jsquash/jpeg/encode.js';
-import { largestSample, type Raster } from '@able-plumb/core';
+import type { Raster } from '@able-plumb/core';
 import { PictureFileError } from './bytes';
+import { dropAlpha, ensureImageData, opaqueRgba } from './image-data';
 import { spliceMetadata } from './jpeg-segments';
 import type { Metadata } from './metadata';
 import { wasmModule } from './wasm-source';
@@ -10,18 +11,6 @@ type Init = (module: WebAssembly.Module) => Promise<void>;
 
 let decoderReady: Promise<void> | null = null;
 let encoderReady: Promise<void> | null = null;
-
-/** The decoder hands its pixels out in the browser's own class; Node has none. */
-function ensureImageData(): void {
-  const scope = globalThis as { ImageData?: unknown };
-  scope.ImageData ??= class {
-    constructor(
-      readonly data: Uint8ClampedArray,
-      readonly width: number,
-      readonly height: number,
-    ) {}
-  };
-}
 
 /**
  * Decodes a JPEG to RGB as stored: no orientation, no colour conversion but YCbCr to RGB.
@@ -41,16 +30,6 @@ export async function decodeJpeg(bytes: Uint8Array, name: string): Promise<Raste
       'Copy it again from the card or the disk; nothing else was changed.',
     );
   }
-}
-
-function dropAlpha(rgba: Uint8ClampedArray): Uint8Array {
-  const out = new Uint8Array((rgba.length / 4) * 3);
-  for (let from = 0, to = 0; from < rgba.length; from += 4, to += 3) {
-    out[to] = rgba[from] as number;
-    out[to + 1] = rgba[from + 1] as number;
-    out[to + 2] = rgba[from + 2] as number;
-  }
-  return out;
 }
 
 /** How a JPEG is written. */
@@ -108,19 +87,4 @@ export async function encodeJpeg(raster: Raster, { quality, chroma }: JpegOption
     );
   });
   return spliceMetadata(new Uint8Array(jpeg), metadata);
-}
-
-/** Samples as RGBA of 8 bits, opaque. */
-function opaqueRgba(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
-  const { width, height, channels, data } = raster;
-  const rgba = new Uint8ClampedArray(width * height * 4);
-  const scale = largestSample(raster) === 255 ? 1 : 255 / 65535;
-  const grey = channels <= 2;
-  for (let from = 0, to = 0; to < rgba.length; from += channels, to += 4) {
-    rgba[to] = (data[from] as number) * scale;
-    rgba[to + 1] = (data[grey ? from : from + 1] as number) * scale;
-    rgba[to + 2] = (data[grey ? from : from + 2] as number) * scale;
-    rgba[to + 3] = 255;
-  }
-  return rgba;
 }

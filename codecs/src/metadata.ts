@@ -1,3 +1,4 @@
+import type { KeptMetadata } from '@able-plumb/core';
 import { patchExif, type ExifPatch } from './exif-block';
 import { hasAscii, viewOf } from './bytes';
 
@@ -10,18 +11,20 @@ export interface Metadata {
   readonly ppi?: number | undefined;
 }
 
-/** The blocks of an exported file: orientation 1, new dimensions, software named; profile untouched. */
-export function exportedMetadata(source: Metadata, patch: ExifPatch): Metadata {
-  return {
-    exif: patchExif(source.exif, patch),
-    xmp: source.xmp && patchXmp(source.xmp, patch),
-    icc: source.icc,
-    ppi: patch.ppi ?? undefined,
-  };
+/**
+ * The blocks of an exported file: orientation 1, new dimensions, software named; profile untouched, as the colours mean nothing without
+ * it.
+ */
+export function exportedMetadata(source: Metadata, kept: KeptMetadata, size: Omit<ExifPatch, 'position'>): Metadata {
+  const { icc } = source;
+  const ppi = size.ppi ?? undefined;
+  if (kept === 'none') return { icc, ppi };
+  const patch: ExifPatch = { ...size, position: kept === 'all' };
+  return { exif: patchExif(source.exif, patch), xmp: source.xmp && patchXmp(source.xmp, patch), icc, ppi };
 }
 
-/** Orientation and dimensions inside an XMP packet, as attributes or elements; everything else stays. */
-function patchXmp(xmp: Uint8Array, { width, height }: ExifPatch): Uint8Array {
+/** Orientation and dimensions inside an XMP packet, as attributes or elements, and the position taken out; everything else stays. */
+function patchXmp(xmp: Uint8Array, { width, height, position }: ExifPatch): Uint8Array {
   const values: Readonly<Record<string, number>> = {
     'tiff:Orientation': 1,
     'tiff:ImageWidth': width,
@@ -33,6 +36,7 @@ function patchXmp(xmp: Uint8Array, { width, height }: ExifPatch): Uint8Array {
   for (const [name, value] of Object.entries(values)) {
     text = text.replace(new RegExp(`(${name}=["'])\\d+`, 'g'), `$1${value}`).replace(new RegExp(`(<${name}>)\\d+`, 'g'), `$1${value}`);
   }
+  if (!position) text = text.replace(/\s+exif:GPS\w+=("[^"]*"|'[^']*')/g, '').replace(/<(exif:GPS\w+)\b[^>]*(\/>|>[\s\S]*?<\/\1>)/g, '');
   return new TextEncoder().encode(text);
 }
 

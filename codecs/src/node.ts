@@ -1,12 +1,12 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import { provideWasm } from './wasm-source';
+import { provideWasm, wasmPath } from './wasm-source';
 
-const FOLDERS = { mozjpeg_dec: 'dec', mozjpeg_enc: 'enc' } as const;
-
-/** Node reads the compiled codecs from the installed package. */
+/** Node reads the compiled codecs from the installed packages. */
 export function useNodeCodecs(): void {
-  const root = dirname(createRequire(import.meta.url).resolve('@jsquash/jpeg/package.json'));
-  provideWasm(async (name) => new WebAssembly.Module(await readFile(join(root, 'codec', FOLDERS[name], `${name}.wasm`))));
+  const { resolve } = createRequire(import.meta.url);
+  const folder = (name: string): string => join(dirname(resolve(`@jsquash/${name}/package.json`)), 'codec');
+  const [jpeg, webp] = [folder('jpeg'), folder('webp')];
+  provideWasm(async (name) => new WebAssembly.Module(await readFile(join(name.startsWith('webp') ? webp : jpeg, wasmPath(name)))));
 }

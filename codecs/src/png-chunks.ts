@@ -3,6 +3,9 @@ import type { Metadata } from './metadata';
 
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
 
+/** Largest metadata block that is unpacked, bytes. */
+const LARGEST_BLOCK = 64e6;
+
 const XMP_KEYWORD = 'XML:com.adobe.xmp';
 
 let crcTable: Uint32Array | null = null;
@@ -56,6 +59,13 @@ export async function readPngHeader(bytes: Uint8Array, name: string): Promise<Pn
   const view = viewOf(bytes);
   if (bytes.length < 33 || !hasAscii(bytes, 12, 'IHDR')) return cut();
   const [width, height] = [view.getUint32(16), view.getUint32(20)];
+  // the decoder mixes up the rows of such files
+  if (bytes[28] === 1 && (bytes[24] as number) < 8)
+    throw new PictureFileError(
+      'png-kind',
+      `${name} is an interlaced PNG of ${bytes[24]} bits, which cannot be opened.`,
+      'Save it without interlace, or at 8 bits; the file is untouched.',
+    );
   let [exif, xmp, icc]: (Uint8Array | undefined)[] = [];
   for (let at = 8; ;) {
     if (at + 12 > bytes.length) return cut();
@@ -77,12 +87,12 @@ async function readXmp(data: Uint8Array): Promise<Uint8Array | undefined> {
   at += 2;
   for (let zeros = 0; zeros < 2 && at < data.length; at += 1) if (data[at] === 0) zeros += 1;
   const text = data.slice(at);
-  return compressed ? throughStream(text, new DecompressionStream('deflate')).catch(() => undefined) : text;
+  return compressed ? throughStream(text, new DecompressionStream('deflate'), LARGEST_BLOCK).catch(() => undefined) : text;
 }
 
 async function readIcc(data: Uint8Array): Promise<Uint8Array | undefined> {
   const end = data.indexOf(0);
-  return end < 0 ? undefined : throughStream(data.slice(end + 2), new DecompressionStream('deflate')).catch(() => undefined);
+  return end < 0 ? undefined : throughStream(data.slice(end + 2), new DecompressionStream('deflate'), LARGEST_BLOCK).catch(() => undefined);
 }
 
 /** Chunks that carry the metadata, to stand between IHDR and IDAT. */

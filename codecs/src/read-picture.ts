@@ -6,7 +6,10 @@ import { readJpegHeader } from './jpeg-segments';
 import { iccName, type Metadata } from './metadata';
 import { decodePng } from './png';
 import { readPngHeader } from './png-chunks';
+import { decodeTiff } from './tiff';
+import { readTiffHeader } from './tiff-header';
 import { sniffFormat, type PictureFormat } from './sniff';
+import { decodeWebp, readWebpHeader } from './webp';
 
 /** What is known of a picture file before its pixels are decoded. Width and height are the right way up. */
 export interface PictureInfo extends CameraFacts {
@@ -23,9 +26,10 @@ export interface PictureInfo extends CameraFacts {
  * Reads a picture file's header and metadata.
  * @throws PictureFileError for what is not a picture, is damaged, or too large
  */
-export async function readPictureInfo(bytes: Uint8Array, name: string): Promise<PictureInfo> {
+export async function readPictureInfo(file: Uint8Array, name: string): Promise<PictureInfo> {
+  const bytes = plain(file);
   const format = sniffFormat(bytes, name);
-  const header = format === 'jpeg' ? fromJpeg(bytes, name) : await fromPng(bytes, name);
+  const header = await HEADERS[format](bytes, name);
   const { width, height } = header;
   if (width < 1 || height < 1) throw new PictureFileError('empty-picture', `${name} has no pixels.`, 'The file is untouched.');
   if (width > LARGEST_SIDE || height > LARGEST_SIDE || width * height > LARGEST_AREA) {
@@ -67,8 +71,36 @@ async function fromPng(bytes: Uint8Array, name: string): Promise<Header> {
   };
 }
 
+function fromTiff(bytes: Uint8Array, name: string): Header {
+  const { layout, metadata } = readTiffHeader(bytes, name);
+  const colours = layout.photometric >= 2 ? 3 : 1;
+  const channels = colours + (layout.alpha !== 0 && layout.samples > colours ? 1 : 0);
+  return { width: layout.width, height: layout.height, bits: layout.sampleBits === 16 ? 16 : 8, channels, metadata };
+}
+
+function fromWebp(bytes: Uint8Array, name: string): Header {
+  const { width, height, alpha, metadata } = readWebpHeader(bytes, name);
+  return { width, height, bits: 8, channels: alpha ? 4 : 3, metadata };
+}
+
+const HEADERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string) => Header | Promise<Header>>> = {
+  jpeg: fromJpeg,
+  png: fromPng,
+  tiff: fromTiff,
+  webp: fromWebp,
+};
+
+const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string) => Raster | Promise<Raster>>> = {
+  jpeg: decodeJpeg,
+  png: decodePng,
+  tiff: decodeTiff,
+  webp: decodeWebp,
+};
+
 /** Decodes a picture's pixels, the right way up, at their own depth and in their own colour space. */
 export async function readPixels(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
-  const stored = info.format === 'jpeg' ? await decodeJpeg(bytes, name) : decodePng(bytes, name);
-  return orientRaster(stored, info.orientation);
+  return orientRaster(await DECODERS[info.format](plain(bytes), name), info.orientation);
 }
+
+/** The same bytes in the standard's own class: a slice of Node's is no copy. */
+const plain = (bytes: Uint8Array): Uint8Array => new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);

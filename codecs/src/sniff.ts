@@ -1,7 +1,7 @@
 import { hasAscii, PictureFileError } from './bytes';
 
 /** Picture formats that are read. */
-export type PictureFormat = 'jpeg' | 'png';
+export type PictureFormat = 'jpeg' | 'png' | 'tiff' | 'webp';
 
 const RAW_ENDINGS = [
   'cr2',
@@ -28,7 +28,7 @@ const RAW_ENDINGS = [
   'dcr',
   'rwl',
 ];
-const FORMAT_NAMES = 'JPEG and PNG pictures can be opened.';
+const FORMAT_NAMES = 'JPEG, PNG, TIFF and WebP pictures can be opened.';
 
 /**
  * What kind of picture some bytes are, by their first bytes; the file's name only helps with the wording of a refusal.
@@ -44,19 +44,24 @@ export function sniffFormat(bytes: Uint8Array, name: string): PictureFormat {
   if (bytes[0] === 0xff && bytes[1] === 0xd8 && bytes[2] === 0xff) return 'jpeg';
   if (hasAscii(bytes, 1, 'PNG\r\n\x1a\n') && bytes[0] === 0x89) return 'png';
   const ending = name.toLowerCase().split('.').pop() ?? '';
-  const tiffLike = hasAscii(bytes, 0, 'II*\0') || hasAscii(bytes, 0, 'MM\0*') || hasAscii(bytes, 0, 'IIRO') || hasAscii(bytes, 0, 'IIU\0');
   const raw =
-    RAW_ENDINGS.includes(ending) || hasAscii(bytes, 0, 'FUJIFILMCCD-RAW') || hasAscii(bytes, 4, 'ftypcrx') || hasAscii(bytes, 8, 'CR\x02');
+    RAW_ENDINGS.includes(ending) ||
+    hasAscii(bytes, 0, 'FUJIFILMCCD-RAW') ||
+    hasAscii(bytes, 0, 'IIRO') ||
+    hasAscii(bytes, 0, 'IIU\0') ||
+    hasAscii(bytes, 4, 'ftypcrx') ||
+    hasAscii(bytes, 8, 'CR\x02');
   if (raw)
     throw new PictureFileError(
       'camera-raw',
       `${name} is a camera raw file.`,
-      'Develop it to a picture first (a 16-bit PNG keeps everything), then open that; the raw file is untouched.',
+      'Develop it to a picture first (a 16-bit TIFF keeps everything), then open that; the raw file is untouched.',
     );
-  const known = tiffLike
-    ? 'a TIFF'
-    : hasAscii(bytes, 8, 'WEBP')
-      ? 'a WebP picture'
+  if (hasAscii(bytes, 0, 'II*\0') || hasAscii(bytes, 0, 'MM\0*')) return 'tiff';
+  if (hasAscii(bytes, 0, 'RIFF') && hasAscii(bytes, 8, 'WEBP')) return 'webp';
+  const known =
+    hasAscii(bytes, 0, 'II+\0') || hasAscii(bytes, 0, 'MM\0+')
+      ? 'a BigTIFF'
       : hasAscii(bytes, 4, 'ftyp')
         ? 'an HEIC, AVIF or video file'
         : hasAscii(bytes, 0, 'GIF8')

@@ -1,5 +1,8 @@
 /** The compiled codecs that the platform has to supply: from disk in Node, from the application's own files in the browser. */
-export type WasmName = 'mozjpeg_dec' | 'mozjpeg_enc';
+export type WasmName = 'mozjpeg_dec' | 'mozjpeg_enc' | 'webp_dec' | 'webp_enc_simd';
+
+/** A codec's file in its package's folder of codecs, and under the application's own. */
+export const wasmPath = (name: WasmName): string => `${name.includes('_dec') ? 'dec' : 'enc'}/${name}.wasm`;
 
 type Loader = (name: WasmName) => Promise<WebAssembly.Module>;
 

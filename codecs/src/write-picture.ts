@@ -1,11 +1,9 @@
-import type { Raster } from '@able-plumb/core';
+import type { ExportFormat, KeptMetadata, Raster } from '@able-plumb/core';
 import { encodeJpeg } from './jpeg';
 import { exportedMetadata, type Metadata } from './metadata';
 import { encodePng } from './png';
-
-/** Picture formats that are written, and how. */
-export type ExportFormat =
-  { readonly kind: 'jpeg'; readonly quality: number; readonly chroma: '4:4:4' | '4:2:0' } | { readonly kind: 'png'; readonly bits: 8 | 16 };
+import { encodeTiff } from './tiff';
+import { encodeWebp } from './webp';
 
 /** The `Software` tag of exported files. */
 export const SOFTWARE = 'Able Plumb';
@@ -13,24 +11,31 @@ export const SOFTWARE = 'Able Plumb';
 export const EXPORT_FORMATS = {
   jpeg: { ending: 'jpg', mime: 'image/jpeg', alpha: false, name: 'JPEG' },
   png: { ending: 'png', mime: 'image/png', alpha: true, name: 'PNG' },
+  tiff: { ending: 'tif', mime: 'image/tiff', alpha: true, name: 'TIFF' },
+  webp: { ending: 'webp', mime: 'image/webp', alpha: true, name: 'WebP' },
 } as const;
 
-/**
- * Encodes a rendered picture with the source's metadata: orientation 1, new dimensions, profile as it was.
- * @param ppi pixels an inch for printing; null leaves what the source said
- */
-export async function writePicture(
-  raster: Raster,
-  format: ExportFormat,
-  source: Metadata,
-  ppi: number | null = null,
-): Promise<Uint8Array<ArrayBuffer>> {
-  const metadata = exportedMetadata(source, { width: raster.width, height: raster.height, software: SOFTWARE, ppi });
+/** What goes into an exported file besides its pixels. */
+export interface FileNotes {
+  readonly metadata: Metadata;
+  readonly kept: KeptMetadata;
+  /** Pixels an inch for printing; null leaves what the source said. */
+  readonly ppi: number | null;
+}
+
+/** Encodes a rendered picture with the source's metadata: orientation 1, new dimensions, profile as it was. */
+export async function writePicture(raster: Raster, format: ExportFormat, notes: Partial<FileNotes> = {}): Promise<Uint8Array<ArrayBuffer>> {
+  const { metadata: source = {}, kept = 'all', ppi = null } = notes;
+  const metadata = exportedMetadata(source, kept, { width: raster.width, height: raster.height, software: SOFTWARE, ppi });
   switch (format.kind) {
     case 'jpeg':
       return encodeJpeg(raster, format, metadata);
     case 'png':
       return encodePng(toBits(raster, format.bits), metadata);
+    case 'tiff':
+      return encodeTiff(toBits(raster, format.bits), format, metadata);
+    case 'webp':
+      return encodeWebp(raster, format, metadata);
   }
 }
 

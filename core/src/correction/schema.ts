@@ -112,7 +112,8 @@ const cropSchema = z.object({
   keep: z.array(z.object({ id: z.string().min(1), x: finite, y: finite, width: positive, height: positive })).default([]),
 });
 
-const outputSizeSchema = z.discriminatedUnion('kind', [
+/** Size of an exported file. */
+export const outputSizeSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('natural') }),
   z.object({ kind: z.literal('long-edge'), px: z.number().int().min(1).max(32767) }),
   z.object({ kind: z.literal('exact'), width: z.number().int().min(1).max(32767), height: z.number().int().min(1).max(32767) }),
@@ -120,6 +121,12 @@ const outputSizeSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('no-enlargement') }),
   z.object({ kind: z.literal('scale'), oneTo: positive, ppi: positive }),
 ]);
+
+/** Filter of the resampling. */
+export const filterSchema = z.enum(['bilinear', 'bicubic', 'mitchell', 'lanczos3']);
+
+/** What empty edges show: nothing, or a colour. */
+export const backgroundSchema = z.union([z.literal('transparent'), z.string().regex(/^#[0-9a-fA-F]{6}$/)]);
 
 /** The correction document, version 1. Angles in degrees, positions in picture px unless said otherwise. */
 export const correctionSchema = z.object({
@@ -164,10 +171,12 @@ export const correctionSchema = z.object({
   output: z
     .object({
       size: outputSizeSchema.default({ kind: 'natural' }),
-      filter: z.enum(['bilinear', 'bicubic', 'mitchell', 'lanczos3']).default('lanczos3'),
-      background: z.union([z.literal('transparent'), z.string().regex(/^#[0-9a-fA-F]{6}$/)]).default('transparent'),
+      filter: filterSchema.default('lanczos3'),
+      background: backgroundSchema.default('transparent'),
     })
     .prefault({}),
+  /** Deliveries chosen for this picture, by their id; a crop set by hand for one, plane px. */
+  deliveries: z.array(z.object({ id: z.string().min(1), rect: rectSchema.optional() })).default([]),
 });
 
 /** The correction document with every default filled in. */

@@ -59,6 +59,7 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
     stance: { ...stance, pull: { ...stance.pull, shift: point(stance.pull.shift) } },
     crop: { ...crop, ...(crop.rect ? { rect: rect(crop.rect) } : {}), keep: crop.keep.map(rect) },
     guides: loaded.guides.map((g) => ({ ...g, at: g.at * f })),
+    deliveries: loaded.deliveries.map((d) => ({ ...d, ...(d.rect ? { rect: rect(d.rect) } : {}) })),
     output,
   };
   return { correction, factor: f };

@@ -10,7 +10,7 @@ import { kindBySlope } from '../picture/line-angle';
 import { multiply3, rotationZ, transpose3 } from '../linear/mat3';
 import { attitudeFromRotation, rotationFromAttitude, type Attitude } from '../stance/attitude';
 import { normaliseQuarterTurns, turnPoint, turnedSize } from '../picture/quarter-turns';
-import { rectAround, rectCentre, type Point, type Size } from '../picture/point';
+import { rectAround, rectCentre, type Point, type Rect, type Size } from '../picture/point';
 import { solveCorrection } from '../stance/solve-correction';
 
 const sizeOf = (c: Correction): Size => c.picture;
@@ -95,12 +95,20 @@ export const withStandingWishes = (correction: Correction): Correction =>
 
 /** A rectangle by hand keeps its size and the picture point under its centre when the geometry under it changes. */
 export function keepCropInPlace(before: Correction, after: Correction): Correction {
-  const { rect } = after.crop;
-  if (!rect) return after;
+  const { crop, deliveries } = after;
+  if (!crop.rect && !deliveries.some((d) => d.rect)) return after;
   try {
-    const point = toPicture(planeWarp(before, sizeOf(before)), rectCentre(rect));
-    const centre = point && toPlane(planeWarp(after, sizeOf(after)), point);
-    return centre ? { ...after, crop: { ...after.crop, rect: rectAround(centre, rect.width, rect.height) } } : after;
+    const [from, to] = [planeWarp(before, sizeOf(before)), planeWarp(after, sizeOf(after))];
+    const moved = (rect: Rect): Rect => {
+      const point = toPicture(from, rectCentre(rect));
+      const centre = point && toPlane(to, point);
+      return centre ? rectAround(centre, rect.width, rect.height) : rect;
+    };
+    return {
+      ...after,
+      crop: crop.rect ? { ...crop, rect: moved(crop.rect) } : crop,
+      deliveries: deliveries.map((d) => (d.rect ? { ...d, rect: moved(d.rect) } : d)),
+    };
   } catch {
     return after;
   }
@@ -132,12 +140,19 @@ export function withQuarterTurn(correction: Correction, by: number): Correction 
     },
     sizeOf(correction),
   ).correction;
-  if (!crop.rect) return turned;
-  // the plane's origin is the picture's middle: turn the rectangle about it
-  const c = rectCentre(crop.rect);
+  return {
+    ...turned,
+    crop: crop.rect ? { ...turned.crop, rect: turnedRect(crop.rect, turns) } : turned.crop,
+    deliveries: correction.deliveries.map((d) => (d.rect ? { ...d, rect: turnedRect(d.rect, turns) } : d)),
+  };
+}
+
+/** A rectangle turned about the plane's origin, which is the picture's middle. */
+function turnedRect(rect: Rect, turns: number): Rect {
+  const c = rectCentre(rect);
   const centre: Point = turns === 1 ? [-c[1], c[0]] : turns === 2 ? [-c[0], -c[1]] : [c[1], -c[0]];
-  const [w, h] = swapsAxes ? [crop.rect.height, crop.rect.width] : [crop.rect.width, crop.rect.height];
-  return { ...turned, crop: { ...turned.crop, rect: rectAround(centre, w, h) } };
+  const [w, h] = turns % 2 === 1 ? [rect.height, rect.width] : [rect.width, rect.height];
+  return rectAround(centre, w, h);
 }
 
 /**

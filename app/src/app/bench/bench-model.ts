@@ -2,10 +2,12 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
   composeWarp,
+  delivered,
   likelyBendOf,
   originalOf,
   PlumbError,
   readingsOf,
+  takenFromDelivery,
   withEdges,
   withPanels,
   withReference,
@@ -13,6 +15,7 @@ import {
   withStandingWishes,
   withTrim,
   type Correction,
+  type Delivery,
   type DraftLine,
   type EdgeFit,
   type FollowedEdge,
@@ -75,8 +78,18 @@ export class BenchModel {
 
   readonly picture = this.store.selectSignal(selectOpenPicture);
   readonly job = this.store.selectSignal(selectOpenJob);
-  readonly correction = this.store.selectSignal(selectShownCorrection);
-  readonly committed = this.store.selectSignal(selectCorrection);
+  /** The picture's own correction as it is committed, whatever delivery is looked at. */
+  readonly own = this.store.selectSignal(selectCorrection);
+  /** The delivery whose crop is on the stage in place of the picture's own; null for none. */
+  readonly delivery = signal<Delivery | null>(null);
+  private readonly ownShown = this.store.selectSignal(selectShownCorrection);
+  readonly correction = computed(() => asDelivered(this.ownShown(), this.delivery()));
+  readonly committed = computed(() => asDelivered(this.own(), this.delivery()));
+  /** The picture's deliveries that have proportions, and so a crop, of their own. */
+  readonly shapedDeliveries = computed(() => {
+    const chosen = this.own()?.deliveries ?? [];
+    return this.settings().deliveries.filter((d) => d.ratio !== 'crop' && chosen.some((c) => c.id === d.id));
+  });
   readonly canUndo = this.store.selectSignal(selectCanUndo);
   readonly canRedo = this.store.selectSignal(selectCanRedo);
   readonly gestureActive = this.store.selectSignal(selectGestureActive);
@@ -184,8 +197,16 @@ export class BenchModel {
   /** Keeps what the gesture shows. */
   commitShown(finish: (shown: Correction) => Correction = (shown) => shown): void {
     const shown = this.correction();
+    const before = this.own();
     const pictureId = this.picture()?.id;
-    if (shown && pictureId) this.store.dispatch(correctionActions.committed({ pictureId, correction: withStandingWishes(finish(shown)) }));
+    if (!shown || !before || !pictureId) return;
+    this.store.dispatch(correctionActions.committed({ pictureId, correction: this.ownOf(withStandingWishes(finish(shown)), before) }));
+  }
+
+  /** The picture's own correction after a change to what is shown: a delivery on the stage keeps its crop for itself. */
+  private ownOf(changed: Correction, before: Correction): Correction {
+    const delivery = this.delivery();
+    return delivery ? takenFromDelivery(changed, before, delivery.id) : changed;
   }
 
   cancel(): void {
@@ -319,9 +340,20 @@ export class BenchModel {
     action: typeof correctionActions.previewed | typeof correctionActions.committed,
   ): void {
     const committed = this.committed();
+    const before = this.own();
     const pictureId = this.picture()?.id;
-    if (!committed || !pictureId) return;
-    this.store.dispatch(action({ pictureId, correction: withStandingWishes(change(committed)) }));
+    if (!committed || !before || !pictureId) return;
+    this.store.dispatch(action({ pictureId, correction: this.ownOf(withStandingWishes(change(committed)), before) }));
+  }
+}
+
+/** A correction with the crop and the size of a delivery, where one is looked at and can be had. */
+function asDelivered(own: Correction | null, delivery: Delivery | null): Correction | null {
+  if (!own || !delivery) return own;
+  try {
+    return delivered(own, delivery);
+  } catch {
+    return own;
   }
 }
 

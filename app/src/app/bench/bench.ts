@@ -117,6 +117,8 @@ export class Bench {
       // a knot opens at its head, wherever the one before was scrolled to
       this.model.knot();
       this.side().nativeElement.scrollTop = 0;
+      // a delivery's crop is looked at only at Crop
+      if (this.model.knot() !== 'crop') this.model.delivery.set(null);
     });
     effect(() => {
       const id = this.pictureId();
@@ -137,15 +139,9 @@ export class Bench {
     this.model.draft.set(null);
     this.model.snapped.set(null);
     this.model.loupe.set(null);
+    this.model.delivery.set(null);
     try {
-      if (!this.histories()[id]) {
-        const found = await this.shelf.histories([id]);
-        this.store.dispatch(
-          shelfActions.historiesLoaded({
-            histories: Object.fromEntries(Object.entries(found).map(([key, h]) => [key, { ...h, live: null }])),
-          }),
-        );
-      }
+      await this.keeper.loadHistories([id]);
       const file = await this.shelf.original(id);
       if (!file)
         throw new Error(

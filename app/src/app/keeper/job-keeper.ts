@@ -3,7 +3,9 @@ import { Store } from '@ngrx/store';
 import { newCorrection, readLensFile, type Correction } from '@able-plumb/core';
 import { Shelf, shelfSentence } from '../shelf/shelf';
 import { LensKeeper } from './lens-keeper';
+import { correctionsFeature } from '../state/corrections.reducer';
 import type { Job, Picture } from '../state/model';
+import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { PictureClient } from '../work/picture-client';
 
@@ -21,6 +23,8 @@ export class JobKeeper {
   private readonly store = inject(Store);
   private readonly pictures = inject(PictureClient);
   private readonly lenses = inject(LensKeeper);
+  private readonly entities = this.store.selectSignal(selectPictureEntities);
+  private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
 
   async newJob(name: string): Promise<Job> {
     const now = Date.now();
@@ -116,6 +120,26 @@ export class JobKeeper {
       onProgress(done, index.pictures.length);
     }
     return job;
+  }
+
+  /** The histories of pictures, from the shelf where they are not loaded yet. */
+  async loadHistories(ids: readonly string[]): Promise<void> {
+    const known = this.histories();
+    const missing = ids.filter((id) => !known[id]);
+    if (missing.length === 0) return;
+    const found = await this.shelf.histories(missing);
+    const histories = Object.fromEntries(Object.entries(found).map(([id, history]) => [id, { ...history, live: null }]));
+    this.store.dispatch(shelfActions.historiesLoaded({ histories }));
+  }
+
+  /** Pictures with their committed corrections, in the order of their ids. */
+  async chosen(ids: readonly string[]): Promise<readonly { readonly picture: Picture; readonly correction: Correction }[]> {
+    await this.loadHistories(ids);
+    const [pictures, histories] = [this.entities(), this.histories()];
+    return ids.flatMap((id) => {
+      const [picture, history] = [pictures[id], histories[id]];
+      return picture && history ? [{ picture, correction: history.present }] : [];
+    });
   }
 
   /** The picture is the one to come back to when its job is opened. */

@@ -11,7 +11,18 @@ export const DEFAULT_SETTINGS: Settings = {
   stageGrey: 0x8c,
   magnet: true,
   ownProportions: [],
-  exportChoice: { kind: 'jpeg', quality: 92, chroma: '4:4:4', bits: 8 },
+  exportChoice: {
+    kind: 'jpeg',
+    quality: 92,
+    chroma: '4:4:4',
+    bits: 8,
+    compression: 'deflate',
+    lossless: false,
+    kept: 'all',
+    pattern: '{name}-plumb',
+  },
+  exportTo: 'zip',
+  deliveries: [],
   settingOut: { name: 'none', parts: 5, attitude: 0, peg: false },
 };
 
@@ -44,7 +55,7 @@ export const jobsFeature = createFeature({
       loaded: true,
       jobs: jobAdapter.setAll([...jobs], state.jobs),
       pictures: pictureAdapter.setAll([...pictures], state.pictures),
-      settings: { ...DEFAULT_SETTINGS, ...settings },
+      settings: { ...DEFAULT_SETTINGS, ...settings, exportChoice: { ...DEFAULT_SETTINGS.exportChoice, ...settings?.exportChoice } },
     })),
     on(shelfActions.jobSaved, (state, { job }) => ({ ...state, jobs: jobAdapter.upsertOne(job, state.jobs) })),
     on(shelfActions.jobRemoved, (state, { jobId }) => ({

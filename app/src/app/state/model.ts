@@ -1,4 +1,4 @@
-import type { Correction, SettingOutName } from '@able-plumb/core';
+import type { Correction, Delivery, ExportFormat, KeptMetadata, SettingOutName } from '@able-plumb/core';
 
 /** A named collection of pictures kept together in the browser. */
 export interface Job {
@@ -19,7 +19,7 @@ export interface Picture {
   readonly height: number;
   readonly bytes: number;
   readonly sha256: string;
-  readonly format: 'jpeg' | 'png';
+  readonly format: ExportFormat['kind'];
   readonly bits: 8 | 16;
   readonly camera: string | null;
   readonly lens: string | null;
@@ -62,10 +62,15 @@ export type ThemeName = 'light' | 'dim';
 
 /** How the result is written; remembered from picture to picture. */
 export interface ExportChoice {
-  readonly kind: 'jpeg' | 'png';
+  readonly kind: ExportFormat['kind'];
   readonly quality: number;
   readonly chroma: '4:4:4' | '4:2:0';
   readonly bits: 8 | 16;
+  readonly compression: 'none' | 'deflate';
+  readonly lossless: boolean;
+  readonly kept: KeptMetadata;
+  /** File name without its ending, with words in braces. */
+  readonly pattern: string;
 }
 
 /** Lines over the crop for composing. */
@@ -86,5 +91,8 @@ export interface Settings {
   readonly magnet: boolean;
   readonly ownProportions: readonly { readonly name: string; readonly ratio: number }[];
   readonly exportChoice: ExportChoice;
+  /** Where several files go. */
+  readonly exportTo: 'zip' | 'folder';
+  readonly deliveries: readonly Delivery[];
   readonly settingOut: SettingOutChoice;
 }

@@ -1,12 +1,22 @@
 import { inject, Injectable } from '@angular/core';
-import { composeWarp, outputPpi, resultChannels, resultSamples, type Correction, type Raster, type RenderWork } from '@able-plumb/core';
-import { EXPORT_FORMATS, type ExportFormat } from '@able-plumb/codecs';
+import {
+  composeWarp,
+  outputPpi,
+  resultChannels,
+  resultSamples,
+  type Correction,
+  type ExportFormat,
+  type KeptMetadata,
+  type Raster,
+  type RenderWork,
+} from '@able-plumb/core';
+import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { PictureClient } from './picture-client';
-import { unpackError, type RenderReply, type RenderRequest } from './protocol';
+import { unpackError, type RenderReply, type RenderRequest, type SourcePixels } from './protocol';
 
-/** How far an export is: rendering counts rows, encoding has no measure. */
+/** How far an export is: rendering counts rows, opening and encoding have no measure. */
 export interface ExportProgress {
-  readonly stage: 'rendering' | 'encoding';
+  readonly stage: 'opening' | 'rendering' | 'encoding';
   readonly share: number;
 }
 
@@ -16,6 +26,13 @@ export class ExportCancelled extends Error {
     super('The export was cancelled; nothing was written.');
     this.name = 'ExportCancelled';
   }
+}
+
+/** A picture to be exported: its pixels as they lie open, or its file. */
+export interface ExportSource {
+  readonly pictureId: string;
+  readonly name: string;
+  readonly file: () => Promise<Blob | null>;
 }
 
 const MOST_THREADS = 8;
@@ -30,61 +47,75 @@ export class ExportClient {
    * @throws ExportCancelled, PlumbError
    */
   async export(
-    pictureId: string,
+    source: ExportSource,
     correction: Correction,
     format: ExportFormat,
+    kept: KeptMetadata,
     signal: AbortSignal,
     onProgress: (progress: ExportProgress) => void,
   ): Promise<Blob> {
-    onProgress({ stage: 'rendering', share: 0 });
-    const { raster: source, metadata } = await this.pictures.ask('source', { pictureId });
     const size = composeWarp(correction, correction.picture).outputSize;
-    const shared = crossOriginIsolated && source.data.buffer instanceof SharedArrayBuffer;
-    const channels = resultChannels(source, correction, EXPORT_FORMATS[format.kind].alpha);
-    const work: RenderWork = {
-      correction,
-      source,
-      channels,
-      out: resultSamples(size.width * size.height * channels, source.data instanceof Uint16Array ? 16 : 8, shared),
-      nextBand: new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4)),
-    };
-    const threads = shared ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
+    onProgress({ stage: 'opening', share: 0 });
+    const threads = crossOriginIsolated ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
     const workers = Array.from({ length: threads }, () => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' }));
-    const end = (): void => workers.forEach((worker) => worker.terminate());
+    const first = workers[0] as Worker;
     let rows = 0;
     const onRows = (more: number): void => {
       rows += more;
       onProgress({ stage: 'rendering', share: rows / size.height });
     };
+    const ask = <K extends RenderReply['kind']>(worker: Worker, request: RenderRequest, answer: K): Promise<RenderReply & { kind: K }> =>
+      asked(worker, request, answer, signal, onRows);
     try {
-      const results = await Promise.all(workers.map((worker) => ask(worker, { kind: 'render', work }, signal, onRows)));
-      const rendered = results[0];
-      if (rendered?.kind !== 'rendered') throw new Error('The render worker gave no result.');
+      const { raster, metadata } = await this.pixels(source, (request) => ask(first, request, 'decoded'));
+      onProgress({ stage: 'rendering', share: 0 });
+      const shared = crossOriginIsolated && raster.data.buffer instanceof SharedArrayBuffer;
+      const channels = resultChannels(raster, correction, EXPORT_FORMATS[format.kind].alpha);
+      const work: RenderWork = {
+        correction,
+        source: raster,
+        channels,
+        out: resultSamples(size.width * size.height * channels, raster.data instanceof Uint16Array ? 16 : 8, shared),
+        nextBand: new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4)),
+      };
+      const used = shared ? workers : [first];
+      const [rendered] = await Promise.all(used.map((worker) => ask(worker, { kind: 'render', work }, 'rendered')));
       onProgress({ stage: 'encoding', share: 1 });
-      const raster: Raster = { ...size, channels, data: rendered.out };
-      const encoded = await ask(
-        workers[0] as Worker,
-        { kind: 'encode', raster, format, metadata, ppi: outputPpi(correction) },
-        signal,
-        onRows,
-      );
-      if (encoded.kind !== 'encoded') throw new Error('The render worker gave no file.');
-      return new Blob([encoded.file], { type: EXPORT_FORMATS[format.kind].mime });
+      const result: Raster = { ...size, channels, data: (rendered as RenderReply & { kind: 'rendered' }).out };
+      const notes = { metadata, kept, ppi: outputPpi(correction) };
+      const { file } = await ask(first, { kind: 'encode', raster: result, format, notes }, 'encoded');
+      return new Blob([file], { type: EXPORT_FORMATS[format.kind].mime });
     } finally {
-      end();
+      workers.forEach((worker) => worker.terminate());
     }
+  }
+
+  /** The pixels of the picture as it lies open, or decoded from its file. */
+  private async pixels(source: ExportSource, decode: (request: RenderRequest) => Promise<SourcePixels>): Promise<SourcePixels> {
+    const open = await this.pictures.ask('source', { pictureId: source.pictureId });
+    if (open) return open;
+    const file = await source.file();
+    if (!file) throw new Error(`The file of ${source.name} is no longer in this browser.`);
+    return decode({ kind: 'decode', name: source.name, file });
   }
 }
 
-/** One request to a render worker; resolves with its last reply. */
-function ask(worker: Worker, request: RenderRequest, signal: AbortSignal, onRows: (rows: number) => void): Promise<RenderReply> {
+/** One request to a render worker; resolves with its last reply, which must be of the kind that answers it. */
+function asked<K extends RenderReply['kind']>(
+  worker: Worker,
+  request: RenderRequest,
+  answer: K,
+  signal: AbortSignal,
+  onRows: (rows: number) => void,
+): Promise<RenderReply & { kind: K }> {
   return new Promise((resolve, reject) => {
     if (signal.aborted) reject(new ExportCancelled());
     signal.addEventListener('abort', () => reject(new ExportCancelled()), { once: true });
     worker.onmessage = ({ data }: MessageEvent<RenderReply>): void => {
       if (data.kind === 'rows') onRows(data.rows);
       else if (data.kind === 'failed') reject(unpackError(data.error));
-      else resolve(data);
+      else if (data.kind === answer) resolve(data as RenderReply & { kind: K });
+      else reject(new Error(`The render worker said "${data.kind}" where "${answer}" was due.`));
     };
     worker.onerror = (event): void =>
       reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));

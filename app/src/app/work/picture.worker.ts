@@ -21,7 +21,8 @@ import {
   type PositionMap,
   type Raster,
 } from '@able-plumb/core';
-import { provideWasm, readPictureInfo, readPixels, type PictureInfo } from '@able-plumb/codecs';
+import { readPictureInfo, readPixels, rgba8, type PictureInfo } from '@able-plumb/codecs';
+import { useBrowserCodecs } from './browser-codecs';
 import {
   packError,
   type Envelope,
@@ -33,8 +34,7 @@ import {
 
 /* Holds the open picture: its original, its proxies; inspects files and draws drafts. */
 
-const FOLDERS = { mozjpeg_dec: 'dec', mozjpeg_enc: 'enc' } as const;
-provideWasm(async (name) => WebAssembly.compileStreaming(fetch(new URL(`/codecs/${FOLDERS[name]}/${name}.wasm`, self.location.origin))));
+useBrowserCodecs();
 
 interface OpenPicture {
   readonly info: PictureInfo;
@@ -57,9 +57,11 @@ let wanted = '';
 const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['ask']) => Promise<PictureRequests[K]['answer']> } = {
   async inspect({ name, file }) {
     const bytes = new Uint8Array(await file.arrayBuffer());
-    const { metadata: _kept, ...info } = await readPictureInfo(bytes, name);
+    const read = await readPictureInfo(bytes, name);
+    const { metadata: _kept, ...info } = read;
     const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-    return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail: await thumbnailOf(file) };
+    const thumbnail = await thumbnailOf(info.format === 'tiff' ? imageOf(await readPixels(bytes, name, read)) : file);
+    return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
   },
 
   async open({ pictureId, name, file }) {
@@ -112,15 +114,22 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
   },
 
   async source({ pictureId }) {
-    const { levels, info } = requireOpen(pictureId);
-    return { raster: levels[0] as Raster, metadata: info.metadata };
+    const picture = opened.get(pictureId);
+    return picture ? { raster: picture.levels[0] as Raster, metadata: picture.info.metadata } : null;
   },
 };
 
+/** Pixels for the browser, of a format that it does not read; halved until they are small enough. */
+function imageOf(raster: Raster): ImageData {
+  let small = raster;
+  while (Math.max(small.width, small.height) > 4 * THUMBNAIL_PX) small = halveRaster(small);
+  return new ImageData(rgba8(small), small.width, small.height);
+}
+
 /** A small JPEG by the browser's own decoder; null where it gives up, which says nothing about the file. */
-async function thumbnailOf(file: Blob): Promise<Blob | null> {
+async function thumbnailOf(picture: Blob | ImageData): Promise<Blob | null> {
   try {
-    const whole = await createImageBitmap(file);
+    const whole = await createImageBitmap(picture);
     const scale = Math.min(1, THUMBNAIL_PX / Math.max(whole.width, whole.height));
     const canvas = new OffscreenCanvas(Math.max(1, Math.round(whole.width * scale)), Math.max(1, Math.round(whole.height * scale)));
     const context = canvas.getContext('2d');

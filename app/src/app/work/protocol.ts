@@ -5,6 +5,7 @@ import {
   type BoardView,
   type Correction,
   type EdgeFit,
+  type ExportFormat,
   type FollowedEdge,
   type LateralOutcome,
   type LikelyBend,
@@ -14,7 +15,7 @@ import {
   type Size,
   type View,
 } from '@able-plumb/core';
-import { PictureFileError, type ExportFormat, type Metadata, type PictureInfo } from '@able-plumb/codecs';
+import { PictureFileError, type FileNotes, type Metadata, type PictureInfo } from '@able-plumb/codecs';
 
 /** A draft of what the stage shows. `sharp` reads the original's own pixels (the loupe, and views beyond its size). */
 export interface PreviewRequest {
@@ -31,6 +32,12 @@ export interface PreviewRequest {
 /** Pixels of a draft, RGBA 8 bit. */
 export interface PreviewPixels extends Size {
   readonly data: Uint8ClampedArray<ArrayBuffer>;
+}
+
+/** An original's pixels, the right way up, and its metadata. */
+export interface SourcePixels {
+  readonly raster: Raster;
+  readonly metadata: Metadata;
 }
 
 /** What the picture worker is asked, by kind; each kind has one answer. */
@@ -79,24 +86,21 @@ export interface PictureRequests {
     readonly ask: { readonly views: readonly BoardView[]; readonly across: number; readonly size: Size };
     readonly answer: BoardCalibration;
   };
-  source: { readonly ask: { readonly pictureId: string }; readonly answer: { readonly raster: Raster; readonly metadata: Metadata } };
+  /** The pixels of a picture that lies open; null for any other. */
+  source: { readonly ask: { readonly pictureId: string }; readonly answer: SourcePixels | null };
 }
 
 export type PictureRequestKind = keyof PictureRequests;
 
-/** What a render worker is asked: bands of rows, then the encoding of the whole. */
+/** What a render worker is asked: the decoding of a file, bands of rows, the encoding of the whole. */
 export type RenderRequest =
+  | { readonly kind: 'decode'; readonly name: string; readonly file: Blob }
   | { readonly kind: 'render'; readonly work: RenderWork }
-  | {
-      readonly kind: 'encode';
-      readonly raster: Raster;
-      readonly format: ExportFormat;
-      readonly metadata: Metadata;
-      readonly ppi: number | null;
-    };
+  | { readonly kind: 'encode'; readonly raster: Raster; readonly format: ExportFormat; readonly notes: FileNotes };
 
 /** What a render worker says. */
 export type RenderReply =
+  | ({ readonly kind: 'decoded' } & SourcePixels)
   | { readonly kind: 'rows'; readonly rows: number }
   | { readonly kind: 'rendered'; readonly out: RenderWork['out'] }
   | { readonly kind: 'encoded'; readonly file: Uint8Array<ArrayBuffer> }

@@ -1,13 +1,12 @@
 /// <reference lib="webworker" />
-import { renderBands } from '@able-plumb/core';
-import { providePlatformJpeg, provideWasm, writePicture } from '@able-plumb/codecs';
+import { renderBands, sharedRaster } from '@able-plumb/core';
+import { providePlatformJpeg, readPictureInfo, readPixels, writePicture } from '@able-plumb/codecs';
+import { useBrowserCodecs } from './browser-codecs';
 import { packError, type RenderReply, type RenderRequest } from './protocol';
 
-/* Renders bands of an export and encodes the result; lives for one export, and is ended to cancel it. */
+/* Decodes a picture, renders bands of its export and encodes the result; lives for one export, and is ended to cancel it. */
 
-provideWasm(async (name) =>
-  WebAssembly.compileStreaming(fetch(new URL(`/codecs/${name === 'mozjpeg_dec' ? 'dec' : 'enc'}/${name}.wasm`, self.location.origin))),
-);
+useBrowserCodecs();
 
 // the canvas's encoder halves colour below quality 100, and is native code
 providePlatformJpeg(async (rgba, width, height, quality) => {
@@ -32,12 +31,19 @@ self.addEventListener('message', ({ data }: MessageEvent<RenderRequest>) => {
 
 async function handle(request: RenderRequest): Promise<void> {
   switch (request.kind) {
+    case 'decode': {
+      const bytes = new Uint8Array(await request.file.arrayBuffer());
+      const info = await readPictureInfo(bytes, request.name);
+      const raster = await readPixels(bytes, request.name, info);
+      say({ kind: 'decoded', raster: self.crossOriginIsolated ? sharedRaster(raster) : raster, metadata: info.metadata });
+      return;
+    }
     case 'render':
       renderBands(request.work, (rows) => say({ kind: 'rows', rows }));
       say({ kind: 'rendered', out: request.work.out });
       return;
     case 'encode': {
-      const file = await writePicture(request.raster, request.format, request.metadata, request.ppi);
+      const file = await writePicture(request.raster, request.format, request.notes);
       say({ kind: 'encoded', file }, [file.buffer]);
     }
   }

@@ -97,7 +97,14 @@ export class CheckKnot {
   private async small(pictureId: string, correction: Correction): Promise<string> {
     const sized: Correction = { ...correction, output: { ...correction.output, size: { kind: 'long-edge', px: PAGE_PX } } };
     const format = { kind: 'jpeg', quality: 88, chroma: '4:2:0' } as const;
-    const blob = await this.exporter.export(pictureId, sized, format, new AbortController().signal, () => undefined);
+    const blob = await this.exporter.export(
+      { pictureId, name: correction.picture.name, file: async () => null },
+      sized,
+      format,
+      'none',
+      new AbortController().signal,
+      () => undefined,
+    );
     return new Promise((resolve, reject) => {
       const reader = new FileReader();
       reader.onload = () => resolve(reader.result as string);

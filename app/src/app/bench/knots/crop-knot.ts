@@ -40,6 +40,22 @@ export class CropKnot {
 
   protected readonly crop = computed(() => this.model.correction()?.crop ?? null);
 
+  /** The picture's own crop, and those of its deliveries that have proportions of their own. */
+  protected readonly crops = computed<readonly Segment[]>(() => [
+    { value: '', label: 'the picture’s' },
+    ...this.model.shapedDeliveries().map((d) => ({ value: d.id, label: d.name })),
+  ]);
+  protected readonly ownRect = computed(() => this.model.own()?.deliveries.find((d) => d.id === this.model.delivery()?.id)?.rect);
+
+  protected lookAt(id: string): void {
+    this.model.delivery.set(this.model.shapedDeliveries().find((d) => d.id === id) ?? null);
+  }
+
+  /** A delivery's crop from the picture's again. */
+  protected automatic(): void {
+    this.model.commit((c) => withTrim(c, {}));
+  }
+
   protected readonly proportions = computed(() => {
     const ratio = this.crop()?.ratio;
     const own = this.model.settings().ownProportions;

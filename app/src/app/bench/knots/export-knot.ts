@@ -1,127 +1,135 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
-import { MatProgressBar } from '@angular/material/progress-bar';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { FILTERS, type FilterName } from '@able-plumb/core';
-import { EXPORT_FORMATS, type ExportFormat } from '@able-plumb/codecs';
-import type { ExportChoice } from '../../state/model';
+import { NAME_WORDS, unknownWord } from '@able-plumb/core';
+import { ExportQueue } from '../../export/export-queue';
+import { plannedByDeliveries, plannedByForm, type ChosenPicture, type PlannedFile } from '../../export/export-plan';
+import { askForFolder, canWriteFolders, downloadTarget, folderTarget, zipTarget, type ExportTarget } from '../../export/export-target';
+import { QueueCard } from '../../export/queue-card';
+import { JobKeeper } from '../../keeper/job-keeper';
+import { contactFeature } from '../../state/contact.reducer';
 import { shelfActions } from '../../state/shelf.actions';
 import { Segments, type Segment } from '../../ui/segments';
-import { saveFile } from '../../ui/save-file';
-import { ExportCancelled, ExportClient, type ExportProgress } from '../../work/export-client';
 import { BenchModel } from '../bench-model';
+import { ExportDeliveries } from './export-deliveries';
 import { ExportFiles } from './export-files';
+import { ExportFormatFields } from './export-format';
 import { ExportSize } from './export-size';
 
-type Outcome = { readonly ok: true; readonly name: string; readonly line: string } | { readonly ok: false; readonly line: string };
+type What = 'picture' | 'selection' | 'job';
+type Way = 'form' | 'deliveries';
 
-/** Export: name, format, quality, size, filter; progress and cancel. */
+/** Export: this picture, the selection or the job; by the form or by deliveries; name, format, size; where to; progress and cancel. */
 @Component({
   selector: 'ap-export-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ExportFiles, ExportSize, Segments, MatProgressBar],
+  imports: [ExportDeliveries, ExportFiles, ExportFormatFields, ExportSize, QueueCard, Segments],
   templateUrl: './export-knot.html',
   styleUrl: './knot.scss',
 })
 export class ExportKnot {
   private readonly store = inject(Store);
-  private readonly exporter = inject(ExportClient);
+  private readonly keeper = inject(JobKeeper);
+  protected readonly queue = inject(ExportQueue);
   protected readonly model = inject(BenchModel);
+  private readonly selection = this.store.selectSignal(contactFeature.selectSelection);
 
-  protected readonly formats: readonly Segment[] = [
-    { value: 'jpeg', label: 'JPEG' },
-    { value: 'png', label: 'PNG' },
-  ];
-  protected readonly depths: readonly Segment[] = [
-    { value: '8', label: '8 bit' },
-    { value: '16', label: '16 bit' },
-  ];
-  protected readonly chromas: readonly Segment[] = [
-    { value: '4:4:4', label: 'full', hint: 'Colour at full resolution (4:4:4)' },
-    { value: '4:2:0', label: 'halved', hint: 'Colour at half resolution (4:2:0): smaller files, written sooner' },
-  ];
-  protected readonly filters = Object.values(FILTERS);
+  protected readonly what = signal<What>('picture');
+  protected readonly way = signal<Way>('form');
+  protected readonly refused = signal<string | null>(null);
+  protected readonly words = NAME_WORDS;
 
-  protected readonly choice = computed(() => this.model.settings().exportChoice);
-  protected readonly filter = computed(() => this.model.correction()?.output.filter ?? 'lanczos3');
-  protected readonly sentence = computed(() => FILTERS[this.filter()].sentence);
-  protected readonly name = signal('');
-  protected readonly progress = signal<ExportProgress | null>(null);
-  protected readonly outcome = signal<Outcome | null>(null);
-  protected readonly blocked = computed(() => this.model.shown()?.trouble ?? null);
-  private abort: AbortController | null = null;
+  /** Selected pictures of this job. */
+  private readonly selected = computed(() => this.selection().filter((id) => this.model.job()?.pictureIds.includes(id)));
+  protected readonly whats = computed<readonly Segment[]>(() => [
+    { value: 'picture', label: 'this picture' },
+    ...(this.selected().length > 0 ? [{ value: 'selection', label: `${this.selected().length} selected` }] : []),
+    { value: 'job', label: `the job (${this.model.job()?.pictureIds.length ?? 0})` },
+  ]);
+  protected readonly ways: readonly Segment[] = [
+    { value: 'form', label: 'as set here' },
+    { value: 'deliveries', label: 'by deliveries', hint: 'Each picture in all of its deliveries' },
+  ];
+  protected readonly targets: readonly Segment[] = [
+    { value: 'zip', label: 'one zip' },
+    { value: 'folder', label: 'a folder', hint: 'Asks for a folder; nothing in it is overwritten' },
+  ];
+  protected readonly canFolders = canWriteFolders();
+  protected readonly target = computed(() => (this.canFolders ? this.model.settings().exportTo : 'zip'));
+  protected readonly pattern = computed(() => this.model.settings().exportChoice.pattern);
+  protected readonly blocked = computed(() => (this.what() === 'picture' ? (this.model.shown()?.trouble ?? null) : null));
+
+  /** What would be written of this picture now. */
+  private readonly here = computed<readonly PlannedFile[]>(() => {
+    const [picture, correction, job] = [this.model.picture(), this.model.own(), this.model.job()];
+    return picture && correction && job ? this.planned([{ picture, correction }]) : [];
+  });
+  protected readonly names = computed(() => this.here().map((file) => ('trouble' in file ? file.trouble : `${file.stem}.${file.ending}`)));
+  protected readonly several = computed(() => this.what() !== 'picture' || this.here().length > 1);
+  protected readonly nothing = computed(() => this.what() === 'picture' && this.here().length === 0);
 
   constructor() {
     effect(() => {
-      const picture = this.model.picture();
-      // a new name: the original's own is never offered
-      this.name.set(picture ? `${picture.name.replace(/\.[^.]*$/, '')}-plumb` : '');
-      this.outcome.set(null);
+      // another picture: what was said of the one before goes
+      this.model.picture();
+      untracked(() => this.queue.clear());
+      this.refused.set(null);
     });
   }
 
-  protected change(change: Partial<ExportChoice>): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { exportChoice: { ...this.choice(), ...change } } }));
+  protected choose(what: string): void {
+    this.what.set(what as What);
   }
 
-  protected setKind(kind: string): void {
-    this.change({ kind: kind as ExportChoice['kind'] });
+  protected setPattern(field: HTMLInputElement): void {
+    const text = field.value.trim();
+    const unknown = unknownWord(text);
+    this.refused.set(unknown === null ? null : `There is no {${unknown}} for a name.`);
+    if (text !== '' && unknown === null) this.changeChoice({ pattern: text });
+    else if (text === '') field.value = this.pattern();
   }
 
-  protected setBits(bits: string): void {
-    this.change({ bits: bits === '16' ? 16 : 8 });
+  private changeChoice(change: { pattern: string }): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { exportChoice: { ...this.model.settings().exportChoice, ...change } } }));
   }
 
-  protected setChroma(chroma: string): void {
-    this.change({ chroma: chroma as ExportChoice['chroma'] });
+  protected setTarget(to: string): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { exportTo: to === 'folder' ? 'folder' : 'zip' } }));
   }
 
-  protected setQuality(field: HTMLInputElement): void {
-    const quality = Math.round(Number(field.value));
-    if (quality >= 1 && quality <= 100) this.change({ quality });
-    field.value = String(this.choice().quality);
-  }
-
-  protected setFilter(name: string): void {
-    this.model.commit((c) => ({ ...c, output: { ...c.output, filter: name as FilterName } }));
+  private planned(pictures: readonly ChosenPicture[]): PlannedFile[] {
+    const { exportChoice, deliveries } = this.model.settings();
+    const job = this.model.job();
+    if (!job) return [];
+    return this.way() === 'form' ? plannedByForm(job, pictures, exportChoice) : plannedByDeliveries(job, pictures, deliveries);
   }
 
   async run(): Promise<void> {
+    const job = this.model.job();
     const picture = this.model.picture();
-    const correction = this.model.committed();
-    if (!picture || !correction || this.progress() || this.blocked()) return;
-    const choice = this.choice();
-    const format: ExportFormat =
-      choice.kind === 'jpeg' ? { kind: 'jpeg', quality: choice.quality, chroma: choice.chroma } : { kind: 'png', bits: choice.bits };
-    const name = `${safeName(this.name()) || 'picture-plumb'}.${EXPORT_FORMATS[choice.kind].ending}`;
-    this.outcome.set(null);
-    this.abort = new AbortController();
-    const started = performance.now();
+    if (!job || !picture || this.queue.running() || this.blocked() || this.nothing()) return;
+    this.refused.set(null);
     try {
-      const file = await this.exporter.export(picture.id, correction, format, this.abort.signal, (progress) => this.progress.set(progress));
-      saveFile(file, name);
-      this.outcome.set({
-        ok: true,
-        name,
-        line: `${(file.size / 1e6).toFixed(2)} MB, ${((performance.now() - started) / 1000).toFixed(1)} s. The original is untouched.`,
-      });
+      const ids = this.what() === 'job' ? job.pictureIds : this.what() === 'selection' ? this.selected() : [picture.id];
+      const files = this.what() === 'picture' ? this.here() : this.planned(await this.keeper.chosen(ids));
+      if (files.length === 0) {
+        this.refused.set('None of these pictures has a delivery. Choose deliveries for them, or export as set here.');
+        return;
+      }
+      const target = await this.targetFor(files.length, job.name);
+      if (target) await this.queue.run(files, target);
     } catch (error) {
-      const line =
-        error instanceof ExportCancelled ? error.message : `${(error as Error).message} The original and your settings are safe.`;
-      this.outcome.set({ ok: false, line });
-    } finally {
-      this.progress.set(null);
-      this.abort = null;
+      this.refused.set(`${(error as Error).message} Nothing was written.`);
     }
   }
 
+  private async targetFor(count: number, jobName: string): Promise<ExportTarget | null> {
+    if (count === 1) return downloadTarget();
+    if (this.target() === 'zip') return zipTarget(jobName);
+    const folder = await askForFolder();
+    return folder && folderTarget(folder);
+  }
+
   cancel(): void {
-    this.abort?.abort();
+    this.queue.cancel();
   }
 }
-
-/** A file name without what file systems refuse. */
-const safeName = (name: string): string =>
-  name
-    .trim()
-    .replace(/[\\/:*?"<>|\p{Cc}]/gu, '-')
-    .slice(0, 180);

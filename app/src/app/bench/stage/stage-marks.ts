@@ -4,6 +4,7 @@ import {
   cornersOnPlane,
   cropHandles,
   croppedPanel,
+  deliveryRect,
   degreesText,
   distanceMm,
   bowInPicture,
@@ -31,6 +32,8 @@ import {
   settingOutPath,
   toPlane,
   withMargins,
+  type Correction,
+  type Delivery,
   type EdgeMark,
   type LineMark,
   type Point,
@@ -159,6 +162,19 @@ export class StageMarks {
     };
   });
 
+  /** At Crop, the crops of the picture's other deliveries. */
+  readonly deliveries = computed(() => {
+    const [view, own] = [this.model.view(), this.model.own()];
+    if (!view || !own || this.model.knot() !== 'crop' || this.model.gestureActive() || this.model.showsOriginal()) return [];
+    return this.model
+      .shapedDeliveries()
+      .filter((d) => d.id !== this.model.delivery()?.id)
+      .flatMap((d) => {
+        const rect = deliveryRectOrNull(own, d);
+        return rect ? [{ name: d.name, rect: screenRect(view, rect) }] : [];
+      });
+  });
+
   /** Setting-out lines over the crop: pegged, just picked, or while the crop or the picture under it moves. */
   readonly settingOut = computed(() => {
     const view = this.model.view();
@@ -271,3 +287,12 @@ export class StageMarks {
 const BENDING_GRID = 5;
 
 const rectPath = ({ x, y, width, height }: Rect): string => `M${x} ${y}h${width}v${height}h${-width}Z`;
+
+/** The rectangle of a delivery; null where the picture's crop cannot be had. */
+function deliveryRectOrNull(own: Correction, delivery: Delivery): Rect | null {
+  try {
+    return deliveryRect(own, delivery);
+  } catch {
+    return null;
+  }
+}

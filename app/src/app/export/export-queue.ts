@@ -1,0 +1,86 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { Shelf } from '../shelf/shelf';
+import { ExportCancelled, ExportClient, type ExportProgress } from '../work/export-client';
+import type { PlannedFile } from './export-plan';
+import type { ExportTarget } from './export-target';
+
+/** One file of a queue and what has become of it. */
+export interface QueuedFile {
+  readonly label: string;
+  readonly state: 'waiting' | 'working' | 'written' | 'failed' | 'cancelled';
+  /** The name it got, or why it failed. */
+  readonly line: string;
+  readonly bytes: number;
+}
+
+/** The files of one export, written one after the other: each picture has the whole machine, and memory holds one at a time. */
+@Injectable({ providedIn: 'root' })
+export class ExportQueue {
+  private readonly exporter = inject(ExportClient);
+  private readonly shelf = inject(Shelf);
+  private abort: AbortController | null = null;
+
+  readonly files = signal<readonly QueuedFile[]>([]);
+  readonly progress = signal<ExportProgress | null>(null);
+  readonly running = signal(false);
+  /** How long the last export took, ms. */
+  readonly took = signal(0);
+  /** What stopped the whole export, beside single files. */
+  readonly trouble = signal<string | null>(null);
+  readonly done = computed(() => this.files().filter((f) => f.state !== 'waiting' && f.state !== 'working').length);
+
+  /** Writes files to a target; one that fails stops none of the others. */
+  async run(planned: readonly PlannedFile[], target: ExportTarget): Promise<void> {
+    if (this.running()) return;
+    const started = performance.now();
+    this.running.set(true);
+    this.trouble.set(null);
+    const abort = new AbortController();
+    this.abort = abort;
+    this.files.set(planned.map(({ label }) => ({ label, state: 'waiting', line: '', bytes: 0 })));
+    try {
+      for (const [i, file] of planned.entries()) {
+        if (abort.signal.aborted) this.note(i, { state: 'cancelled' });
+        else await this.write(i, file, target, abort.signal);
+      }
+      await target.finish();
+    } catch (error) {
+      this.trouble.set(`What was written could not be handed over: ${(error as Error).message}. The originals and your settings are safe.`);
+    } finally {
+      this.took.set(performance.now() - started);
+      this.progress.set(null);
+      this.running.set(false);
+      this.abort = null;
+    }
+  }
+
+  cancel(): void {
+    this.abort?.abort();
+  }
+
+  clear(): void {
+    if (!this.running()) this.files.set([]);
+  }
+
+  private async write(i: number, file: PlannedFile, target: ExportTarget, signal: AbortSignal): Promise<void> {
+    if ('trouble' in file) {
+      this.note(i, { state: 'failed', line: file.trouble });
+      return;
+    }
+    this.note(i, { state: 'working' });
+    const { picture, correction, format, kept, stem, ending } = file;
+    try {
+      const source = { pictureId: picture.id, name: picture.name, file: () => this.shelf.original(picture.id) };
+      const blob = await this.exporter.export(source, correction, format, kept, signal, (progress) => this.progress.set(progress));
+      const name = await target.put(stem, ending, blob);
+      this.note(i, { state: 'written', line: name, bytes: blob.size });
+    } catch (error) {
+      if (error instanceof ExportCancelled) this.note(i, { state: 'cancelled', line: error.message });
+      else this.note(i, { state: 'failed', line: (error as Error).message });
+    }
+  }
+
+  private note(i: number, change: Partial<QueuedFile>): void {
+    this.files.update((files) => files.map((file, k) => (k === i ? { ...file, ...change } : file)));
+  }
+}

@@ -1,0 +1,81 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { ExportQueue } from './export-queue';
+
+const STAGES = { opening: 'Opening', rendering: 'Resampling', encoding: 'Writing' } as const;
+
+/** What the export is doing, and what became of it: progress, cancel, what was written, what failed and why. */
+@Component({
+  selector: 'ap-queue-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatProgressBar],
+  template: `
+    @if (queue.running()) {
+      <p class="note" role="status">{{ line() }}</p>
+      <mat-progress-bar
+        [mode]="queue.progress()?.stage === 'rendering' ? 'determinate' : 'indeterminate'"
+        [value]="(queue.progress()?.share ?? 0) * 100"
+        aria-label="Export progress"
+      />
+      <button type="button" class="big plain" (click)="queue.cancel()">Cancel</button>
+    } @else if (queue.files().length > 0) {
+      @if (one(); as file) {
+        @if (file.state === 'written') {
+          <p class="done" role="status">
+            <b>{{ file.line }}</b> written: {{ (file.bytes / 1e6).toFixed(2) }} MB, {{ (queue.took() / 1000).toFixed(1) }} s. The original
+            is untouched.
+          </p>
+        } @else {
+          <p class="done trouble" role="alert">
+            {{ file.line }} {{ file.state === 'failed' ? 'The original and your settings are safe.' : '' }}
+          </p>
+        }
+      } @else {
+        <p class="done" [class.trouble]="failed().length > 0" role="status">
+          <b>{{ count('written') }} of {{ queue.files().length }} files written</b>{{ rest() }} in {{ (queue.took() / 1000).toFixed(0) }} s.
+          The originals are untouched.
+        </p>
+        @if (failed().length > 0) {
+          <ul aria-label="Files that failed">
+            @for (file of failed(); track $index) {
+              <li>
+                <b>{{ file.label }}</b> {{ file.line }}
+              </li>
+            }
+          </ul>
+        }
+      }
+      @if (queue.trouble(); as sentence) {
+        <p class="done trouble" role="alert">{{ sentence }}</p>
+      }
+    }
+  `,
+  styleUrl: './queue-card.scss',
+})
+export class QueueCard {
+  protected readonly queue = inject(ExportQueue);
+  protected readonly one = computed(() => (this.queue.files().length === 1 ? this.queue.files()[0] : null));
+  protected readonly failed = computed(() => this.queue.files().filter((f) => f.state === 'failed'));
+
+  protected readonly line = computed(() => {
+    const files = this.queue.files();
+    const progress = this.queue.progress();
+    const at = files.findIndex((f) => f.state === 'working');
+    const stage = progress ? STAGES[progress.stage] : 'Opening';
+    const share = progress?.stage === 'rendering' ? ` ${(progress.share * 100).toFixed(0)} %` : ' …';
+    return files.length === 1 ? `${stage}${share}` : `${at + 1} of ${files.length}: ${files[at]?.label ?? ''}. ${stage}${share}`;
+  });
+
+  protected count(state: 'written' | 'cancelled'): number {
+    return this.queue.files().filter((f) => f.state === state).length;
+  }
+
+  /** What else became of the files, in words. */
+  protected rest(): string {
+    const parts = [
+      this.failed().length > 0 ? `${this.failed().length} failed` : '',
+      this.count('cancelled') > 0 ? `${this.count('cancelled')} cancelled` : '',
+    ].filter((part) => part !== '');
+    return parts.length > 0 ? `, ${parts.join(', ')},` : '';
+  }
+}

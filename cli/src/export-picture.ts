@@ -1,0 +1,162 @@
+import { rename, rm, writeFile } from 'node:fs/promises';
+import {
+  appliedTo,
+  FILTERS,
+  kernelName,
+  outputPpi,
+  PlumbError,
+  type Correction,
+  type ExportFormat,
+  type FilterName,
+  type KeptMetadata,
+} from '@able-plumb/core';
+import { EXPORT_FORMATS, readPixels, writePicture } from '@able-plumb/codecs';
+import { readPictureFile } from './files';
+import { renderPicture } from './render-picture';
+import { textOption, UsageError, wholeOption, type Arguments } from './usage';
+
+/** What is asked for on the command line of every exported picture. */
+export interface ExportOptions {
+  readonly quality: number;
+  /** Undefined: those of the source. */
+  readonly bits?: 8 | 16 | undefined;
+  readonly compression: 'none' | 'deflate';
+  readonly lossless: boolean;
+  readonly kept: KeptMetadata;
+  readonly filter?: FilterName | undefined;
+  readonly longEdge?: number | undefined;
+}
+
+/** Options that take a value, and those that take none; those of {@link exportOptions}. */
+export const EXPORT_VALUES = ['quality', 'bits', 'filter', 'long-edge', 'compression', 'metadata'];
+export const EXPORT_FLAGS = ['lossless', 'force'];
+
+export const EXPORT_FORM =
+  '[--quality 1..100] [--bits 8|16] [--compression deflate|none] [--lossless] [--metadata all|no-position|none] [--filter NAME] [--long-edge PX] [--force]';
+
+/** Reads what is asked for of every exported picture. */
+export function exportOptions(parsed: Arguments): ExportOptions {
+  const oneOf = <T extends string>(name: string, known: readonly T[]): T | undefined => {
+    const value = textOption(parsed, name);
+    if (value !== undefined && !(known as readonly string[]).includes(value))
+      throw new UsageError(`--${name} is one of ${known.join(', ')}.`);
+    return value as T | undefined;
+  };
+  const bits = oneOf('bits', ['8', '16']);
+  return {
+    quality: wholeOption(parsed, 'quality', 1, 100) ?? 92,
+    bits: bits === undefined ? undefined : bits === '16' ? 16 : 8,
+    compression: oneOf('compression', ['deflate', 'none']) ?? 'deflate',
+    lossless: parsed.options.has('lossless'),
+    kept: oneOf('metadata', ['all', 'no-position', 'none']) ?? 'all',
+    filter: oneOf('filter', Object.keys(FILTERS) as FilterName[]),
+    longEdge: wholeOption(parsed, 'long-edge', 1, 32767),
+  };
+}
+
+/** Endings of files and the formats they stand for. */
+const KINDS: Readonly<Record<string, ExportFormat['kind']>> = {
+  jpg: 'jpeg',
+  jpeg: 'jpeg',
+  png: 'png',
+  tif: 'tiff',
+  tiff: 'tiff',
+  webp: 'webp',
+};
+
+export const ENDINGS = Object.keys(KINDS);
+
+/** The format that a file's ending asks for. */
+export function formatFor(ending: string, options: ExportOptions, sourceBits: 8 | 16): ExportFormat {
+  const kind = KINDS[ending.toLowerCase().replace(/^\./, '')];
+  if (!kind) throw new UsageError(`"${ending}": the name must end in ${ENDINGS.map((e) => `.${e}`).join(', ')}.`);
+  const { quality, compression, lossless } = options;
+  const bits = options.bits ?? sourceBits;
+  if (options.bits === 16 && (kind === 'jpeg' || kind === 'webp'))
+    throw new UsageError(`A ${EXPORT_FORMATS[kind].name} has 8 bits; use .png or .tif for 16.`);
+  switch (kind) {
+    case 'jpeg':
+      return { kind, quality, chroma: '4:4:4' };
+    case 'png':
+      return { kind, bits };
+    case 'tiff':
+      return { kind, bits, compression };
+    case 'webp':
+      return { kind, quality, lossless };
+  }
+}
+
+/** What became of one exported picture. */
+export interface Exported {
+  readonly file: string;
+  readonly width: number;
+  readonly height: number;
+  readonly kernel: string;
+  readonly megapixels: number;
+  readonly ms: Readonly<Record<'decode' | 'warp' | 'encode' | 'write', number>>;
+}
+
+/**
+ * Exports one picture at full size; the file appears under its name only when complete.
+ * @param ending decides the format
+ * @param fit what to do where the correction was made for another size: refuse, or scale it where the proportions are the same
+ */
+export async function exportPicture(
+  asked: Correction,
+  picturePath: string,
+  out: string,
+  ending: string,
+  options: ExportOptions,
+  { threads, fit }: { readonly threads: number; readonly fit: 'refuse' | 'scale' },
+): Promise<Exported> {
+  const started = performance.now();
+  const { bytes, info, name } = await readPictureFile(picturePath);
+  const format = formatFor(ending, options, info.bits);
+  const { width, height } = info;
+  if (fit === 'refuse' && (width !== asked.picture.width || height !== asked.picture.height))
+    throw new PlumbError(
+      'size-differs',
+      `The correction was made for ${asked.picture.width} x ${asked.picture.height} px; ${name} has ${width} x ${height}.`,
+      'Nothing was written.',
+    );
+  const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
+  const source = await readPixels(bytes, name, info);
+  const decoded = performance.now();
+  const result = await renderPicture(correction, source, EXPORT_FORMATS[format.kind].alpha, threads);
+  const warped = performance.now();
+  const file = await writePicture(result, format, { metadata: info.metadata, kept: options.kept, ppi: outputPpi(correction) });
+  const encoded = performance.now();
+  const partial = `${out}.part-${process.pid}`;
+  try {
+    await writeFile(partial, file);
+    await rename(partial, out);
+  } catch (error) {
+    await rm(partial, { force: true });
+    throw new PlumbError('cannot-write', `${out} cannot be written: ${(error as Error).message}.`);
+  }
+  const round = (ms: number): number => Math.round(ms * 10) / 10;
+  return {
+    file: out,
+    width: result.width,
+    height: result.height,
+    kernel: kernelName(),
+    megapixels: Math.round((result.width * result.height) / 1e4) / 100,
+    ms: {
+      decode: round(decoded - started),
+      warp: round(warped - decoded),
+      encode: round(encoded - warped),
+      write: round(performance.now() - encoded),
+    },
+  };
+}
+
+function withOptions(correction: Correction, { filter, longEdge }: ExportOptions): Correction {
+  return {
+    ...correction,
+    output: {
+      ...correction.output,
+      ...(filter === undefined ? {} : { filter }),
+      ...(longEdge === undefined ? {} : { size: { kind: 'long-edge' as const, px: longEdge } }),
+    },
+  };
+}

@@ -1,0 +1,47 @@
+import { hasAlpha, largestSample, type Raster } from '@able-plumb/core';
+
+/** Decoders hand their pixels out in the browser's own class; Node has none. */
+export function ensureImageData(): void {
+  const scope = globalThis as { ImageData?: unknown };
+  scope.ImageData ??= class {
+    constructor(
+      readonly data: Uint8ClampedArray,
+      readonly width: number,
+      readonly height: number,
+    ) {}
+  };
+}
+
+/** RGBA without its last channel. */
+export function dropAlpha(rgba: Uint8ClampedArray): Uint8Array {
+  const out = new Uint8Array((rgba.length / 4) * 3);
+  for (let from = 0, to = 0; from < rgba.length; from += 4, to += 3) {
+    out[to] = rgba[from] as number;
+    out[to + 1] = rgba[from + 1] as number;
+    out[to + 2] = rgba[from + 2] as number;
+  }
+  return out;
+}
+
+/** Samples as RGBA of 8 bits. */
+export function rgba8(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
+  const { width, height, channels, data } = raster;
+  const rgba = new Uint8ClampedArray(width * height * 4);
+  const scale = largestSample(raster) === 255 ? 1 : 255 / 65535;
+  const [green, blue] = channels <= 2 ? [0, 0] : [1, 2];
+  const alpha = hasAlpha(raster) ? channels - 1 : -1;
+  for (let from = 0, to = 0; to < rgba.length; from += channels, to += 4) {
+    rgba[to] = (data[from] as number) * scale;
+    rgba[to + 1] = (data[from + green] as number) * scale;
+    rgba[to + 2] = (data[from + blue] as number) * scale;
+    rgba[to + 3] = alpha < 0 ? 255 : (data[from + alpha] as number) * scale;
+  }
+  return rgba;
+}
+
+/** Samples as RGBA of 8 bits, opaque. */
+export function opaqueRgba(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
+  const rgba = rgba8(raster);
+  if (hasAlpha(raster)) for (let k = 3; k < rgba.length; k += 4) rgba[k] = 255;
+  return rgba;
+}

@@ -1,0 +1,227 @@
+import { hasAlpha, largestSample, type Raster } from '@able-plumb/core';
+import { joinBytes, PictureFileError, throughStream, viewOf } from './bytes';
+import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
+import { emptyBlock, evenBytes } from './exif-block';
+import type { Metadata } from './metadata';
+import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, type TiffLayout } from './tiff-header';
+import { unpackBits, unpackLzw } from './tiff-unpack';
+
+type Samples = Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
+
+/**
+ * Decodes a TIFF to grey or RGB at its own depth (1, 2 and 4 bits become 8), with straight alpha where it says that it has alpha.
+ * @throws PictureFileError when it is damaged
+ */
+export async function decodeTiff(bytes: Uint8Array, name: string): Promise<Raster> {
+  const { layout } = readTiffHeader(bytes, name);
+  const { width, height, samples, planar, blockWidth, blockHeight } = layout;
+  const stored: Samples = layout.sampleBits === 16 ? new Uint16Array(width * height * samples) : new Uint8Array(width * height * samples);
+  const [across, down] = [Math.ceil(width / blockWidth), Math.ceil(height / blockHeight)];
+  const inBlock = planar ? 1 : samples;
+  try {
+    for (let plane = 0, index = 0; plane < (planar ? samples : 1); plane += 1)
+      for (let by = 0; by < down; by += 1)
+        for (let bx = 0; bx < across; bx += 1, index += 1) {
+          // strips hold the rows that are left; tiles are always whole
+          const rows =
+            across * blockWidth === width && blockWidth === width ? Math.min(blockHeight, height - by * blockHeight) : blockHeight;
+          const raw = await unpacked(bytes, layout, index, blockBytes(layout, rows));
+          const block = samplesOf(raw, layout, blockWidth * inBlock, rows);
+          if (layout.predictor) addUp(block, blockWidth * inBlock, inBlock);
+          const columns = Math.min(blockWidth, width - bx * blockWidth);
+          for (let j = 0; j < Math.min(rows, height - by * blockHeight); j += 1) {
+            const to = ((by * blockHeight + j) * width + bx * blockWidth) * samples + plane;
+            const from = j * blockWidth * inBlock;
+            if (planar) for (let i = 0; i < columns; i += 1) stored[to + i * samples] = block[from + i] as number;
+            else stored.set(block.subarray(from, from + columns * samples), to);
+          }
+        }
+  } catch {
+    throw new PictureFileError(
+      'tiff-damaged',
+      `${name} is damaged and cannot be decoded.`,
+      'Copy it again from the disk; nothing else was changed.',
+    );
+  }
+  return meaningOf(stored, layout);
+}
+
+/** One block's bytes as they were before they were packed; what is missing at its end stays zero. */
+async function unpacked(bytes: Uint8Array, layout: TiffLayout, index: number, length: number): Promise<Uint8Array> {
+  const from = layout.offsets[index] as number;
+  const data = bytes.subarray(from, from + (layout.counts[index] ?? length));
+  switch (layout.compression) {
+    case COMPRESSION.none:
+      if (data.length >= length) return data.subarray(0, length);
+      throw new RangeError('too few bytes');
+    case COMPRESSION.lzw:
+    case COMPRESSION.packBits: {
+      const out = new Uint8Array(length);
+      if ((layout.compression === COMPRESSION.lzw ? unpackLzw : unpackBits)(data, out) === 0) throw new RangeError('nothing comes out');
+      return out;
+    }
+    default: {
+      const out = await throughStream(data, new DecompressionStream('deflate'), length + 65536);
+      return out.length >= length ? out.subarray(0, length) : joinBytes([out, new Uint8Array(length - out.length)]);
+    }
+  }
+}
+
+const HOST_IS_LITTLE = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
+
+/** Bytes as samples in the host's order; bits become bytes of the same number. */
+function samplesOf(raw: Uint8Array, { sampleBits, little }: TiffLayout, perRow: number, rows: number): Samples {
+  if (sampleBits === 8) return raw.slice();
+  if (sampleBits === 16) {
+    const out = new Uint16Array(raw.slice().buffer);
+    if (little !== HOST_IS_LITTLE) swapBytes(out);
+    return out;
+  }
+  const out = new Uint8Array(perRow * rows);
+  const bytesPerRow = Math.ceil((perRow * sampleBits) / 8);
+  const mask = (1 << sampleBits) - 1;
+  for (let j = 0, to = 0; j < rows; j += 1)
+    for (let i = 0; i < perRow; i += 1, to += 1) {
+      const bit = i * sampleBits;
+      out[to] = ((raw[j * bytesPerRow + (bit >> 3)] as number) >> (8 - sampleBits - (bit & 7))) & mask;
+    }
+  return out;
+}
+
+function swapBytes(samples: Uint16Array): void {
+  for (let k = 0; k < samples.length; k += 1) {
+    const v = samples[k] as number;
+    samples[k] = (v << 8) | (v >> 8);
+  }
+}
+
+/** Differences along each row become values; typed arrays wrap as the format wants it. */
+function addUp(block: Samples, perRow: number, step: number): void {
+  for (let row = 0; row < block.length; row += perRow)
+    for (let k = row + step; k < row + perRow; k += 1) block[k] = (block[k] as number) + (block[k - step] as number);
+}
+
+/** Stored numbers as grey or RGB with straight alpha. */
+function meaningOf(stored: Samples, layout: TiffLayout): Raster {
+  const { width, height, samples, photometric, sampleBits, palette, alpha } = layout;
+  const area = width * height;
+  const top = sampleBits === 16 ? 65535 : 255;
+  if (photometric === PHOTOMETRIC.palette && palette) {
+    const out = new Uint8Array(area * 3);
+    const entries = palette.length / 3;
+    // palettes are of 16 bits; some writers fill only the low byte
+    const shift = palette.some((v) => v > 255) ? 8 : 0;
+    for (let k = 0; k < area; k += 1) {
+      const index = stored[k * samples] as number;
+      for (let c = 0; c < 3; c += 1) out[3 * k + c] = (palette[c * entries + index] ?? 0) >> shift;
+    }
+    return { width, height, channels: 3, data: out };
+  }
+  if (sampleBits < 8) {
+    const scale = 255 / ((1 << sampleBits) - 1);
+    for (let k = 0; k < area; k += 1) stored[k] = (stored[k] as number) * scale;
+  }
+  const colours = photometric === PHOTOMETRIC.rgb ? 3 : 1;
+  const hasOne = alpha !== 0 && samples > colours;
+  const channels = (colours + (hasOne ? 1 : 0)) as Raster['channels'];
+  const data: Samples = channels === samples ? stored : top === 255 ? new Uint8Array(area * channels) : new Uint16Array(area * channels);
+  if (data !== stored)
+    for (let k = 0; k < area; k += 1) for (let c = 0; c < channels; c += 1) data[k * channels + c] = stored[k * samples + c] as number;
+  if (photometric === PHOTOMETRIC.whiteIsZero) for (let k = 0; k < area; k += 1) data[k * channels] = top - (data[k * channels] as number);
+  if (hasOne && alpha === 1)
+    for (let k = 0; k < data.length; k += channels) {
+      const a = data[k + colours] as number;
+      for (let c = 0; c < colours; c += 1) data[k + c] = a === 0 ? 0 : Math.min(top, Math.round(((data[k + c] as number) * top) / a));
+    }
+  return { width, height, channels, data };
+}
+
+/** How a TIFF is written. */
+export interface TiffOptions {
+  readonly compression: 'none' | 'deflate';
+}
+
+/** Bytes of a strip before it is packed, about. */
+const STRIP_BYTES = 1 << 20;
+/** Types of a value: short, long. */
+const FORMAT_SHORT = 3;
+const FORMAT_LONG = 4;
+
+/**
+ * Encodes to TIFF 6.0 at the raster's own depth, in strips, unpacked or by Deflate over differences (the platform's). The EXIF block is
+ * itself such a file: it comes first, and its first directory is written again with what the pixels need.
+ */
+export async function encodeTiff(raster: Raster, { compression }: TiffOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
+  const { width, height, channels } = raster;
+  const base = evenBytes(metadata.exif ?? emptyBlock());
+  const block = openBlock(base) as Block;
+  const { little } = block;
+  const bits = largestSample(raster) === 255 ? 8 : 16;
+  const rows = Math.max(1, Math.floor(STRIP_BYTES / ((width * channels * bits) / 8)));
+  const parts: Uint8Array[] = [base];
+  let end = base.length;
+  const put = (bytes: Uint8Array): number => {
+    const at = end;
+    parts.push(evenBytes(bytes));
+    end += bytes.length + (bytes.length % 2);
+    return at;
+  };
+  const [offsets, counts]: [number[], number[]] = [[], []];
+  for (let from = 0; from < height; from += rows) {
+    const strip = stripBytes(raster, from, Math.min(height, from + rows), compression === 'deflate', little);
+    const bytes = compression === 'deflate' ? await throughStream(strip, new CompressionStream('deflate')) : strip;
+    counts.push(bytes.length);
+    offsets.push(put(bytes));
+  }
+  const number = (tag: number, type: 3 | 4, ...values: readonly number[]): WrittenEntry => {
+    const bytes = numberBytes(values, type, little);
+    const inline = bytes.length <= 4 ? joinBytes([bytes, new Uint8Array(4 - bytes.length)]) : inlineNumber(put(bytes), 4, little);
+    return { tag, type, count: values.length, inline };
+  };
+  const blob = (tag: number, type: number, bytes: Uint8Array | undefined): WrittenEntry[] =>
+    bytes ? [{ tag, type, count: bytes.length, inline: inlineNumber(put(joinBytes([bytes, new Uint8Array(4)])), 4, little) }] : [];
+  const ratio = (tag: number, value: number): WrittenEntry => {
+    const at = put(numberBytes([Math.round(value * 1000), 1000], FORMAT_LONG, little));
+    return { tag, type: 5, count: 1, inline: inlineNumber(at, 4, little) };
+  };
+  const kept = readDirectory(block, block.firstIfd);
+  // baseline TIFF wants a resolution: where nobody has set one it is stated without a unit
+  const resolution =
+    metadata.ppi === undefined && kept.some((e) => e.tag === 282)
+      ? []
+      : [ratio(282, metadata.ppi ?? 1), ratio(283, metadata.ppi ?? 1), number(296, FORMAT_SHORT, metadata.ppi === undefined ? 1 : 2)];
+  const structure: WrittenEntry[] = [
+    number(256, FORMAT_LONG, width),
+    number(257, FORMAT_LONG, height),
+    number(258, FORMAT_SHORT, ...Array.from({ length: channels }, () => bits)),
+    number(259, FORMAT_SHORT, compression === 'deflate' ? COMPRESSION.deflate : COMPRESSION.none),
+    number(262, FORMAT_SHORT, channels >= 3 ? PHOTOMETRIC.rgb : PHOTOMETRIC.blackIsZero),
+    number(273, FORMAT_LONG, ...offsets),
+    number(277, FORMAT_SHORT, channels),
+    number(278, FORMAT_LONG, rows),
+    number(279, FORMAT_LONG, ...counts),
+    ...resolution,
+    number(284, FORMAT_SHORT, 1),
+    ...(compression === 'deflate' ? [number(317, FORMAT_SHORT, 2)] : []),
+    ...(hasAlpha(raster) ? [number(338, FORMAT_SHORT, 2)] : []),
+    ...blob(700, 1, metadata.xmp),
+    ...blob(34675, 7, metadata.icc),
+  ];
+  const first = directoryBytes([...kept.filter((e) => !structure.some((s) => s.tag === e.tag)), ...structure], little);
+  const at = put(first);
+  const out = joinBytes(parts);
+  viewOf(out).setUint32(4, at, little);
+  return out;
+}
+
+/** Rows as bytes in the file's order, as differences from the pixel before where asked for. */
+function stripBytes({ width, channels, data }: Raster, from: number, to: number, differences: boolean, little: boolean): Uint8Array {
+  const perRow = width * channels;
+  const strip: Samples = data instanceof Uint16Array ? new Uint16Array((to - from) * perRow) : new Uint8Array((to - from) * perRow);
+  strip.set(data.subarray(from * perRow, to * perRow));
+  if (differences)
+    for (let row = 0; row < strip.length; row += perRow)
+      for (let k = row + perRow - 1; k >= row + channels; k -= 1) strip[k] = (strip[k] as number) - (strip[k - channels] as number);
+  if (strip instanceof Uint16Array && little !== HOST_IS_LITTLE) swapBytes(strip);
+  return new Uint8Array(strip.buffer);
+}

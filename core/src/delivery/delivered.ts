@@ -1,0 +1,51 @@
+import type { Correction } from '../correction/schema';
+import { ratioOf } from '../crop/proportions';
+import { resolveCrop } from '../crop/resolve-crop';
+import { rectAround, rectCentre, type Rect } from '../picture/point';
+import { planeWarp } from '../warp/plane-warp';
+import type { Delivery } from './schema';
+
+/**
+ * A picture's correction as one delivery writes it: its crop, the delivery's size, filter and background. The crop is the picture's own;
+ * where the delivery has proportions, what was set for it by hand, else the largest rectangle of them about the middle of the picture's
+ * crop, tall where that is tall.
+ * @throws CropImpossibleError where the picture's own crop cannot be had
+ */
+export function delivered(correction: Correction, delivery: Delivery): Correction {
+  const { size, filter, background, ratio } = delivery;
+  const rect = ratio === 'crop' ? undefined : deliveryRect(correction, delivery);
+  const crop = rect ? { ...correction.crop, ratio: rect.width / rect.height, rect } : correction.crop;
+  return { ...correction, crop, output: { size, filter, background } };
+}
+
+/** The rectangle of a delivery with proportions of its own, plane px. */
+export function deliveryRect(correction: Correction, { id, ratio }: Pick<Delivery, 'id' | 'ratio'>): Rect {
+  const own = correction.deliveries.find((d) => d.id === id)?.rect;
+  if (own) return own;
+  const warp = planeWarp(correction, correction.picture);
+  const base = resolveCrop(correction, warp);
+  if (ratio === 'crop') return base;
+  const asked = ratioOf(ratio, warp.turnedSize) ?? base.width / base.height;
+  // proportions are typed for wide pictures and hold for tall ones turned
+  const shape = typeof ratio === 'number' && base.height > base.width ? Math.min(asked, 1 / asked) : asked;
+  const width = Math.min(base.width, base.height * shape);
+  return rectAround(rectCentre(base), width, width / shape);
+}
+
+/** The document after its crop was changed while it stood for a delivery: the delivery keeps the crop, the picture its own. */
+export function takenFromDelivery(changed: Correction, before: Correction, id: string): Correction {
+  const { rect } = changed.crop;
+  return {
+    ...changed,
+    crop: before.crop,
+    output: before.output,
+    deliveries: before.deliveries.map((d) => (d.id === id ? { id, ...(rect ? { rect } : {}) } : d)),
+  };
+}
+
+/** The document with a delivery chosen for its picture, or not. */
+export function withDelivery(correction: Correction, id: string, on: boolean): Correction {
+  const others = correction.deliveries.filter((d) => d.id !== id);
+  if (on && others.length < correction.deliveries.length) return correction;
+  return { ...correction, deliveries: on ? [...others, { id }] : others };
+}

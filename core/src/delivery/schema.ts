@@ -1,0 +1,37 @@
+import * as z from 'zod';
+import { backgroundSchema, filterSchema, outputSizeSchema } from '../correction/schema';
+
+const quality = z.number().int().min(1).max(100);
+const bits = z.union([z.literal(8), z.literal(16)]);
+
+/** A picture format that is written, and how. */
+export const exportFormatSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('jpeg'), quality, chroma: z.enum(['4:4:4', '4:2:0']) }),
+  z.object({ kind: z.literal('png'), bits }),
+  z.object({ kind: z.literal('tiff'), bits, compression: z.enum(['none', 'deflate']) }),
+  z.object({ kind: z.literal('webp'), quality, lossless: z.boolean() }),
+]);
+
+/** What of the metadata goes along: all, all but the position where the picture was taken, or the colour profile alone. */
+export const keptMetadataSchema = z.enum(['all', 'no-position', 'none']);
+
+/**
+ * A named way to hand a picture over: proportions, size, format, metadata and file name. `ratio` is "crop" for the picture's own crop, "as-taken",
+ * or width / height.
+ */
+export const deliverySchema = z.object({
+  id: z.string().min(1),
+  name: z.string().min(1).max(80),
+  ratio: z.union([z.literal('crop'), z.literal('as-taken'), z.number().positive()]),
+  size: outputSizeSchema,
+  filter: filterSchema,
+  background: backgroundSchema,
+  format: exportFormatSchema,
+  kept: keptMetadataSchema,
+  /** File name without its ending, with words in braces. */
+  pattern: z.string().min(1).max(200),
+});
+
+export type ExportFormat = z.output<typeof exportFormatSchema>;
+export type KeptMetadata = z.output<typeof keptMetadataSchema>;
+export type Delivery = z.output<typeof deliverySchema>;
