@@ -1,11 +1,15 @@
 import { readFileSync } from 'node:fs';
-import { unzipSync } from 'fflate';
+import { BlobReader, Uint8ArrayWriter, ZipReader, type FileEntry } from '@zip.js/zip.js';
 import sharp from 'sharp';
 import type { Download, Page } from '@playwright/test';
 import { demoPicture, documentOf, exportFile, expect, openKnot, openPicture, slippingHorizon, test, typeRoll } from './support';
 
-const zipOf = async (download: Download): Promise<Record<string, Uint8Array>> =>
-  unzipSync(new Uint8Array(readFileSync(await download.path())));
+async function zipOf(download: Download): Promise<Record<string, Uint8Array>> {
+  const entries = await new ZipReader(new BlobReader(new Blob([readFileSync(await download.path())]))).getEntries();
+  return Object.fromEntries(
+    await Promise.all(entries.map(async (entry) => [entry.filename, await (entry as FileEntry).getData(new Uint8ArrayWriter())] as const)),
+  );
+}
 
 /** Opens several files as one job; the first lies on the bench afterwards. */
 async function openJob(page: Page, files: readonly { readonly name: string; readonly buffer: Buffer }[]): Promise<void> {

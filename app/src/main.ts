@@ -3,6 +3,7 @@ import { provideRouter, withComponentInputBinding } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideState, provideStore } from '@ngrx/store';
 import { App } from './app/app';
+import { LinkEffects } from './app/keeper/link.effects';
 import { benchFeature } from './app/state/bench.reducer';
 import { contactFeature } from './app/state/contact.reducer';
 import { correctionsFeature } from './app/state/corrections.reducer';
@@ -16,6 +17,11 @@ bootstrapApplication(App, {
       [
         { path: '', loadComponent: () => import('./app/start/start').then((m) => m.Start), title: 'Able Plumb' },
         { path: 'bench/:pictureId', loadComponent: () => import('./app/bench/bench').then((m) => m.Bench), title: 'Bench - Able Plumb' },
+        {
+          path: 'job/:jobId',
+          loadComponent: () => import('./app/contact-sheet/contact-sheet').then((m) => m.ContactSheet),
+          title: 'Contact sheet - Able Plumb',
+        },
         {
           path: 'lenses',
           loadComponent: () => import('./app/lens-cabinet/lens-cabinet').then((m) => m.LensCabinet),
@@ -31,6 +37,6 @@ bootstrapApplication(App, {
     provideState(benchFeature),
     provideState(contactFeature),
     provideState(profilesFeature),
-    provideEffects(ShelfEffects),
+    provideEffects(ShelfEffects, LinkEffects),
   ],
 }).catch((error: unknown) => console.error(error));

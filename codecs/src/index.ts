@@ -7,3 +7,5 @@ export { readPictureInfo, readPixels, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';
 export { provideWasm, wasmPath } from './wasm-source';
 export { EXPORT_FORMATS, SOFTWARE, toBits, writePicture, type FileNotes } from './write-picture';
+export { openJobArchive, writeJobArchive, type JobArchive, type JobParts } from './job-archive';
+export { newZip, type NewZip } from './new-zip';

@@ -1,5 +1,5 @@
-import { Zip, ZipPassThrough } from 'fflate';
-import { freeName } from '@able-plumb/core';
+import { freeName, safeName } from '@able-plumb/core';
+import { newZip } from '@able-plumb/codecs';
 import { saveFile } from '../ui/save-file';
 
 /** Where exported files go. Nothing that is there is ever overwritten: a name that is taken gets a number. */
@@ -11,7 +11,7 @@ export interface ExportTarget {
 }
 
 /** Each file as a download of its own. */
-export function downloadTarget(): ExportTarget {
+function downloadTarget(): ExportTarget {
   return {
     async put(stem, ending, file) {
       const name = `${stem}.${ending}`;
@@ -23,7 +23,7 @@ export function downloadTarget(): ExportTarget {
 }
 
 /** Files into a folder of the user's; each appears under its name only when complete. */
-export async function folderTarget(folder: FileSystemDirectoryHandle): Promise<ExportTarget> {
+async function folderTarget(folder: FileSystemDirectoryHandle): Promise<ExportTarget> {
   const taken = new Set<string>();
   // the names in it: the standard library's types do not know them yet
   const names = (folder as unknown as { keys(): AsyncIterable<string> }).keys();
@@ -46,57 +46,19 @@ export async function folderTarget(folder: FileSystemDirectoryHandle): Promise<E
   };
 }
 
-/** A zip without zip64 ends here; what is more goes into another one, bytes. */
-const LARGEST_ZIP = 3.9e9;
-
-/** Files into one zip, which is downloaded at the end; pictures are packed already and are stored as they are. */
-export function zipTarget(stem: string): ExportTarget {
+/** Files into one zip, which is downloaded at the end. */
+function zipTarget(stem: string): ExportTarget {
   const taken = new Set<string>();
-  let parts: Blob[] = [];
-  let chunks: Uint8Array[] = [];
-  let length = 0;
-  let count = 0;
-  let done = Promise.resolve();
-  let failed: Error | null = null;
-  const open = (): Zip =>
-    new Zip((error, chunk) => {
-      if (error) failed = error;
-      else chunks.push(chunk);
-    });
-  let zip = open();
-  /** What has come out leaves the script's memory: the browser may keep it on disk. */
-  const settle = (): void => {
-    parts = [...parts, new Blob(chunks as BlobPart[])];
-    chunks = [];
-  };
-  const close = (last: boolean): void => {
-    zip.end();
-    settle();
-    count += 1;
-    saveFile(new Blob(parts, { type: 'application/zip' }), count === 1 && last ? `${stem}.zip` : `${stem}-${count}.zip`);
-    parts = [];
-    length = 0;
-  };
+  const zip = newZip();
   return {
-    put(stemOfFile, ending, file) {
+    async put(stemOfFile, ending, file) {
       const name = freeName(stemOfFile, ending, taken);
-      done = done.then(async () => {
-        if (length > 0 && length + file.size > LARGEST_ZIP) {
-          close(false);
-          zip = open();
-        }
-        const entry = new ZipPassThrough(name);
-        zip.add(entry);
-        entry.push(new Uint8Array(await file.arrayBuffer()), true);
-        if (failed) throw failed;
-        length += file.size;
-        settle();
-      });
-      return done.then(() => name);
+      await zip.add(name, file);
+      return name;
     },
     async finish() {
-      await done;
-      if (length > 0) close(true);
+      const whole = await zip.close();
+      if (taken.size > 0) saveFile(whole, `${safeName(stem) || 'pictures'}.zip`);
     },
   };
 }
@@ -105,7 +67,7 @@ export function zipTarget(stem: string): ExportTarget {
 export const canWriteFolders = (): boolean => 'showDirectoryPicker' in window;
 
 /** Asks for a folder; null when the user changes their mind. */
-export async function askForFolder(): Promise<FileSystemDirectoryHandle | null> {
+async function askForFolder(): Promise<FileSystemDirectoryHandle | null> {
   const ask = (window as unknown as { showDirectoryPicker(options: object): Promise<FileSystemDirectoryHandle> }).showDirectoryPicker;
   try {
     return await ask.call(window, { mode: 'readwrite' });
@@ -113,4 +75,12 @@ export async function askForFolder(): Promise<FileSystemDirectoryHandle | null> 
     if ((error as Error).name === 'AbortError') return null;
     throw error;
   }
+}
+
+/** Where a number of files go: one is downloaded, several go into a zip or a folder; null when the user takes it back. */
+export async function targetFor(count: number, to: 'zip' | 'folder', stem: string): Promise<ExportTarget | null> {
+  if (count === 1) return downloadTarget();
+  if (to === 'zip' || !canWriteFolders()) return zipTarget(stem);
+  const folder = await askForFolder();
+  return folder && folderTarget(folder);
 }

@@ -53,7 +53,17 @@ export class JobKeeper {
     return { added, refused };
   }
 
-  private async addFile(jobId: string, name: string, file: Blob): Promise<Picture> {
+  /**
+   * Takes one file into a job.
+   * @param known its correction and its set, where it comes from a job file
+   * @throws PictureFileError; Error when the job is gone
+   */
+  async addFile(
+    jobId: string,
+    name: string,
+    file: Blob,
+    known: { readonly present?: Correction; readonly set?: string | undefined } = {},
+  ): Promise<Picture> {
     const { info, sha256, thumbnail } = await this.pictures.ask('inspect', { name, file });
     const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, takenAt } = info;
     const picture: Picture = {
@@ -73,9 +83,12 @@ export class JobKeeper {
       orientation,
       croppedFrom,
       takenAt,
+      ...(known.set === undefined ? {} : { set: known.set }),
     };
     // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
-    const present = this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35 }), picture);
+    const present = known.present ?? this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35 }), picture);
+    if (present.picture.width !== width || present.picture.height !== height)
+      throw new Error(`The correction of ${name} was made for another size than it has.`);
     if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
     return picture;
   }
@@ -145,6 +158,25 @@ export class JobKeeper {
   /** The picture is the one to come back to when its job is opened. */
   async pictureOpened(picture: Picture): Promise<void> {
     const job = await this.shelf.pictureOpened(picture.jobId, picture.id);
+    if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+  }
+
+  /** Links pictures of one size into a set, or takes them out of theirs; the first one's correction holds for all. */
+  async link(ids: readonly string[], linked: boolean): Promise<void> {
+    const set = crypto.randomUUID();
+    const changed = ids.flatMap((id): Picture[] => {
+      const { set: _before, ...picture } = this.entities()[id] ?? { id: '' };
+      return picture.id === '' ? [] : [{ ...(picture as Picture), ...(linked ? { set } : {}) }];
+    });
+    await this.shelf.savePictures(changed);
+    const jobId = changed[0]?.jobId;
+    if (jobId !== undefined) this.store.dispatch(shelfActions.picturesAdded({ jobId, pictures: changed }));
+  }
+
+  /** Takes pictures out of their job, with their corrections. */
+  async removePictures(jobId: string, ids: readonly string[]): Promise<void> {
+    const job = await this.shelf.removePictures(jobId, ids);
+    for (const pictureId of ids) this.store.dispatch(shelfActions.pictureRemoved({ jobId, pictureId }));
     if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
   }
 

@@ -26,7 +26,7 @@ interface BoardRow {
       <input
         type="file"
         multiple
-        accept=".jpg,.jpeg,.png,image/jpeg,image/png"
+        accept=".jpg,.jpeg,.png,.tif,.tiff,.webp,image/jpeg,image/png,image/tiff,image/webp"
         #files
         [disabled]="work() !== null"
         (change)="run(files, +across.value, +down.value)"

@@ -18,6 +18,9 @@ interface ShelfSchema extends DBSchema {
   profiles: { key: string; value: LensProfile };
 }
 
+/** Where everything of a picture lies, by its id. */
+const STORES_OF_PICTURE = ['pictures', 'originals', 'thumbnails', 'histories'] as const;
+
 /** Jobs, original files and corrections in the browser. Every method is one transaction: all of it or nothing. */
 @Injectable({ providedIn: 'root' })
 export class Shelf {
@@ -51,7 +54,7 @@ export class Shelf {
 
   /** Adds a picture with its file and first history to a job. */
   async addPicture(jobId: string, picture: Picture, original: Blob, thumbnail: Blob | null, history: StoredHistory): Promise<Job | null> {
-    const transaction = (await this.database).transaction(['jobs', 'pictures', 'originals', 'thumbnails', 'histories'], 'readwrite');
+    const transaction = (await this.database).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const job = await transaction.objectStore('jobs').get(jobId);
     if (!job) return null;
     const next: Job = { ...job, changedAt: Date.now(), pictureIds: [...job.pictureIds, picture.id] };
@@ -68,18 +71,32 @@ export class Shelf {
 
   /** Removes a job with everything in it. */
   async removeJob(jobId: string): Promise<void> {
-    const transaction = (await this.database).transaction(['jobs', 'pictures', 'originals', 'thumbnails', 'histories'], 'readwrite');
+    const transaction = (await this.database).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const ids = await transaction.objectStore('pictures').index('byJob').getAllKeys(jobId);
     await Promise.all([
       transaction.objectStore('jobs').delete(jobId),
-      ...ids.flatMap((id) => [
-        transaction.objectStore('pictures').delete(id),
-        transaction.objectStore('originals').delete(id),
-        transaction.objectStore('thumbnails').delete(id),
-        transaction.objectStore('histories').delete(id),
-      ]),
+      ...ids.flatMap((id) => STORES_OF_PICTURE.map((store) => transaction.objectStore(store).delete(id))),
       transaction.done,
     ]);
+  }
+
+  async savePictures(pictures: readonly Picture[]): Promise<void> {
+    const transaction = (await this.database).transaction('pictures', 'readwrite');
+    await Promise.all([...pictures.map((picture) => transaction.store.put(picture)), transaction.done]);
+  }
+
+  /** Removes pictures of a job with everything that belongs to them. */
+  async removePictures(jobId: string, ids: readonly string[]): Promise<Job | null> {
+    const transaction = (await this.database).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
+    const job = await transaction.objectStore('jobs').get(jobId);
+    const pictureIds = (job?.pictureIds ?? []).filter((id) => !ids.includes(id));
+    const next: Job | null = job ? { ...job, changedAt: Date.now(), pictureIds } : null;
+    await Promise.all([
+      next ? transaction.objectStore('jobs').put(next) : null,
+      ...ids.flatMap((id) => STORES_OF_PICTURE.map((store) => transaction.objectStore(store).delete(id))),
+      transaction.done,
+    ]);
+    return next;
   }
 
   async original(pictureId: string): Promise<Blob | null> {

@@ -3,6 +3,8 @@ import { MatDialog } from '@angular/material/dialog';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
+import { safeName } from '@able-plumb/core';
+import { ArchiveKeeper } from '../keeper/archive-keeper';
 import { JobKeeper } from '../keeper/job-keeper';
 import { Shelf } from '../shelf/shelf';
 import { jobsFeature } from '../state/jobs.reducer';
@@ -13,6 +15,7 @@ import { Confirm, type ConfirmText } from '../ui/confirm';
 import { filesFromDrop } from '../ui/files-from-drop';
 import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
+import { saveFile } from '../ui/save-file';
 
 const THUMBNAILS_A_JOB = 4;
 
@@ -33,6 +36,7 @@ const THUMBNAILS_A_JOB = 4;
 export class Start {
   private readonly store = inject(Store);
   private readonly keeper = inject(JobKeeper);
+  private readonly archives = inject(ArchiveKeeper);
   private readonly shelf = inject(Shelf);
   private readonly router = inject(Router);
   private readonly dialog = inject(MatDialog);
@@ -119,6 +123,14 @@ export class Start {
   private async take(files: readonly { readonly name: string; readonly file: Blob }[], jobId?: string): Promise<void> {
     if (files.length === 0 || this.work()) return;
     this.refused.set([]);
+    const archives = files.filter(({ name }) => /\.zip$/i.test(name));
+    if (archives.length > 0) {
+      await this.openArchives(archives);
+      return this.take(
+        files.filter((file) => !archives.includes(file)),
+        jobId,
+      );
+    }
     this.work.set({ text: `Opening 0 of ${files.length}`, share: 0 });
     try {
       const target =
@@ -135,6 +147,31 @@ export class Start {
     } finally {
       this.work.set(null);
       void this.readStorage();
+    }
+  }
+
+  private async openArchives(files: readonly { readonly name: string; readonly file: Blob }[]): Promise<void> {
+    for (const { name, file } of files) {
+      try {
+        await this.archives.open(file, (text, share) => this.work.set({ text: `${text}: ${name}`, share }));
+      } catch (error) {
+        this.refused.update((sentences) => [...sentences, `${name} was not opened. ${(error as Error).message}`]);
+      }
+    }
+    this.work.set(null);
+    void this.readStorage();
+  }
+
+  protected async save(job: Job): Promise<void> {
+    if (this.work()) return;
+    this.refused.set([]);
+    this.work.set({ text: `Saving ${job.name}`, share: 0 });
+    try {
+      saveFile(await this.archives.save(job), `${safeName(job.name) || 'job'}.job.zip`);
+    } catch (error) {
+      this.refused.set([(error as Error).message]);
+    } finally {
+      this.work.set(null);
     }
   }
 

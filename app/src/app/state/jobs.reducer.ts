@@ -65,7 +65,7 @@ export const jobsFeature = createFeature({
     })),
     on(shelfActions.picturesAdded, (state, { pictures }) => ({
       ...state,
-      pictures: pictureAdapter.upsertMany([...pictures], state.pictures),
+      pictures: pictureAdapter.setMany([...pictures], state.pictures),
     })),
     on(shelfActions.pictureRemoved, (state, { pictureId }) => ({
       ...state,

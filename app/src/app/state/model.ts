@@ -30,6 +30,8 @@ export interface Picture {
   /** Size that the camera took where the picture was cropped since, px. */
   readonly croppedFrom?: { readonly width: number; readonly height: number } | null;
   readonly takenAt: string | null;
+  /** Pictures of one linked set share one correction; none where it is missing. */
+  readonly set?: string;
 }
 
 /** The correction of a picture with its undo history. `live` is shown while a gesture lasts and is never saved. */

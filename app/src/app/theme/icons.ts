@@ -32,6 +32,9 @@ export const ICONS = {
   tallWide: 'M4 9h11v8H4zM15 5h5v12M18 5l2-2 2 2',
   reset: 'M6 6v5h5M6.5 10.5a6.5 6.5 0 1 1-.3 4.5',
   download: 'M12 4v11M7.5 11 12 15.5 16.5 11M5 20h14',
+  linked: 'M10 8.5H7a3.5 3.5 0 0 0 0 7h3M14 8.5h3a3.5 3.5 0 0 1 0 7h-3M8.5 12h7',
+  tick: 'M5 12.5 10 17.5 19.5 7',
+  sheet: 'M4 5h7v6H4zM13 5h7v6h-7zM4 13h7v6H4zM13 13h7v6h-7z',
   more: 'M6 12h.01M12 12h.01M18 12h.01',
   zero: 'M12 5v14M8 19h8',
 } as const;

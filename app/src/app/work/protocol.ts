@@ -106,6 +106,15 @@ export type RenderReply =
   | { readonly kind: 'encoded'; readonly file: Uint8Array<ArrayBuffer> }
   | { readonly kind: 'failed'; readonly error: PlainError };
 
+/** A small result from a picture's small original. */
+export interface ThumbnailRequest {
+  readonly pictureId: string;
+  readonly thumbnail: Blob;
+  readonly correction: Correction;
+  /** Longer side of the result, px. */
+  readonly longEdge: number;
+}
+
 /** An error on its way between threads; keeps its class and code. */
 export interface PlainError {
   readonly name: string;

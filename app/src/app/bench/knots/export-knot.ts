@@ -3,7 +3,7 @@ import { Store } from '@ngrx/store';
 import { NAME_WORDS, unknownWord } from '@able-plumb/core';
 import { ExportQueue } from '../../export/export-queue';
 import { plannedByDeliveries, plannedByForm, type ChosenPicture, type PlannedFile } from '../../export/export-plan';
-import { askForFolder, canWriteFolders, downloadTarget, folderTarget, zipTarget, type ExportTarget } from '../../export/export-target';
+import { canWriteFolders, targetFor } from '../../export/export-target';
 import { QueueCard } from '../../export/queue-card';
 import { JobKeeper } from '../../keeper/job-keeper';
 import { contactFeature } from '../../state/contact.reducer';
@@ -115,18 +115,11 @@ export class ExportKnot {
         this.refused.set('None of these pictures has a delivery. Choose deliveries for them, or export as set here.');
         return;
       }
-      const target = await this.targetFor(files.length, job.name);
+      const target = await targetFor(files.length, this.target(), job.name);
       if (target) await this.queue.run(files, target);
     } catch (error) {
       this.refused.set(`${(error as Error).message} Nothing was written.`);
     }
-  }
-
-  private async targetFor(count: number, jobName: string): Promise<ExportTarget | null> {
-    if (count === 1) return downloadTarget();
-    if (this.target() === 'zip') return zipTarget(jobName);
-    const folder = await askForFolder();
-    return folder && folderTarget(folder);
   }
 
   cancel(): void {

@@ -1,0 +1,81 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import { Shelf } from '../shelf/shelf';
+import { Icon } from '../ui/icon';
+import { ThumbnailClient } from '../work/thumbnail-client';
+import { judge, type SheetPicture } from './sheet-model';
+
+/** Longer side of a small result, CSS px. */
+const LONG_EDGE = 212;
+
+/** One picture on the contact sheet: its result, fitted; its name, how its lines lean before and after, and what it is linked with. */
+@Component({
+  selector: 'ap-sheet-cell',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon],
+  template: `
+    <span class="tick" aria-hidden="true">
+      @if (item().selected) {
+        <ap-icon name="tick" [size]="15" />
+      }
+    </span>
+    <span class="picture">
+      <canvas #canvas [class.empty]="!drawn()"></canvas>
+      @if (trouble()) {
+        <small>{{ trouble() }}</small>
+      }
+    </span>
+    <b dir="auto" [title]="item().picture.name">{{ item().picture.name }}</b>
+    <span class="line" [class.attention]="judged()?.state === 'attention'" [title]="judged()?.line ?? ''">
+      {{ judged()?.line ?? '' }}
+    </span>
+    @if (item().linked > 0) {
+      <span class="linked" [title]="'One correction for ' + item().linked + ' pictures'">
+        <ap-icon name="linked" [size]="15" /> {{ item().linked }}
+      </span>
+    }
+  `,
+  styleUrl: './sheet-cell.scss',
+})
+export class SheetCell {
+  private readonly shelf = inject(Shelf);
+  private readonly thumbnails = inject(ThumbnailClient);
+  readonly item = input.required<SheetPicture>();
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  protected readonly drawn = signal(false);
+  protected readonly trouble = signal('');
+  private readonly pictureId = computed(() => this.item().picture.id);
+  private readonly correction = computed(() => this.item().correction);
+
+  protected readonly judged = computed(() => {
+    const correction = this.correction();
+    return correction && judge(correction);
+  });
+
+  constructor() {
+    effect((onCleanup) => {
+      const [pictureId, correction, canvas] = [this.pictureId(), this.correction(), this.canvas().nativeElement];
+      let gone = false;
+      onCleanup(() => {
+        gone = true;
+        this.thumbnails.forget(pictureId);
+      });
+      if (!correction) return;
+      const draw = async (): Promise<void> => {
+        const thumbnail = await this.shelf.thumbnail(pictureId);
+        if (gone) return;
+        if (!thumbnail) throw new Error('no small picture');
+        const density = Math.min(2, window.devicePixelRatio);
+        const pixels = await this.thumbnails.draw({ pictureId, thumbnail, correction, longEdge: Math.round(LONG_EDGE * density) });
+        if (!pixels || gone) return;
+        canvas.width = pixels.width;
+        canvas.height = pixels.height;
+        canvas.style.aspectRatio = `${pixels.width} / ${pixels.height}`;
+        canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+        this.drawn.set(true);
+        this.trouble.set('');
+      };
+      draw().catch((error: unknown) => this.trouble.set((error as Error).message));
+    });
+  }
+}

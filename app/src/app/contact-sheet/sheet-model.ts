@@ -1,0 +1,221 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import {
+  composeWarp,
+  copiedTo,
+  degreesText,
+  isUntouched,
+  readingsOf,
+  withQuarterTurn,
+  type Copyable,
+  type Correction,
+} from '@able-plumb/core';
+import { JobKeeper } from '../keeper/job-keeper';
+import { correctionActions } from '../state/correction.actions';
+import { contactActions, contactFeature, type SheetOrder } from '../state/contact.reducer';
+import { correctionsFeature } from '../state/corrections.reducer';
+import type { Picture } from '../state/model';
+import { selectJobEntities, selectPictureEntities } from '../state/selectors';
+
+/** What a picture's readings say, for its place on the sheet. */
+export interface Judged {
+  /** Lean or slope of its worst line before and after, degrees; null without lines. */
+  readonly beforeDeg: number | null;
+  readonly afterDeg: number | null;
+  /** In words. */
+  readonly line: string;
+  readonly state: 'untouched' | 'set' | 'attention';
+}
+
+/** A picture on the sheet. */
+export interface SheetPicture {
+  readonly picture: Picture;
+  /** Place in the job, from 1. */
+  readonly number: number;
+  /** Null until it comes from the shelf. */
+  readonly correction: Correction | null;
+  readonly selected: boolean;
+  /** How many pictures are linked with it, itself counted; 0 for none. */
+  readonly linked: number;
+}
+
+/** What the parts of a contact sheet share: its job, its pictures in their order, the selection and what is done to it. */
+@Injectable()
+export class SheetModel {
+  private readonly store = inject(Store);
+  private readonly keeper = inject(JobKeeper);
+  private readonly jobs = this.store.selectSignal(selectJobEntities);
+  private readonly entities = this.store.selectSignal(selectPictureEntities);
+  private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
+
+  readonly jobId = signal('');
+  readonly order = this.store.selectSignal(contactFeature.selectOrder);
+  readonly filter = this.store.selectSignal(contactFeature.selectFilter);
+  readonly job = computed(() => this.jobs()[this.jobId()] ?? null);
+  /** What was said of the last thing done. */
+  readonly said = signal<{ readonly text: string; readonly trouble: boolean } | null>(null);
+
+  private readonly selectedIds = this.store.selectSignal(contactFeature.selectSelection);
+  readonly selection = computed(() => {
+    const mine = new Set(this.job()?.pictureIds);
+    return this.selectedIds().filter((id) => mine.has(id));
+  });
+  /** The picture that the selection began with: others are given what it has. */
+  readonly first = computed(() => {
+    const id = this.selection()[0];
+    return id === undefined ? null : (this.entities()[id] ?? null);
+  });
+
+  private readonly all = computed<readonly SheetPicture[]>(() => {
+    const [entities, histories, selection] = [this.entities(), this.histories(), new Set(this.selection())];
+    const ids = this.job()?.pictureIds ?? [];
+    const pictures = ids.flatMap((id) => entities[id] ?? []);
+    const sizes = new Map<string, number>();
+    for (const { set } of pictures) if (set !== undefined) sizes.set(set, (sizes.get(set) ?? 0) + 1);
+    return pictures.map((picture, i) => {
+      const linked = picture.set === undefined ? 0 : (sizes.get(picture.set) ?? 0);
+      return {
+        picture,
+        number: i + 1,
+        correction: histories[picture.id]?.present ?? null,
+        selected: selection.has(picture.id),
+        linked: linked > 1 ? linked : 0,
+      };
+    });
+  });
+  readonly count = computed(() => this.all().length);
+
+  /** The pictures that are shown, in their order. */
+  readonly shown = computed<readonly SheetPicture[]>(() => {
+    const filter = this.filter();
+    const kept = this.all().filter((p) => {
+      if (filter === 'all') return true;
+      if (filter === 'linked') return p.linked > 0;
+      return p.correction !== null && judge(p.correction).state === filter;
+    });
+    const key = KEYS[this.order()];
+    return key ? [...kept].sort((p, q) => compare(key(p), key(q))) : kept;
+  });
+
+  /** Reads what is needed from the shelf. */
+  async open(jobId: string): Promise<void> {
+    this.jobId.set(jobId);
+    this.said.set(null);
+    await this.keeper.loadHistories(this.job()?.pictureIds ?? []);
+  }
+
+  select(ids: readonly string[]): void {
+    this.said.set(null);
+    this.store.dispatch(contactActions.selected({ ids }));
+  }
+
+  /** Turns the selected pictures by quarters, clockwise. */
+  turn(by: number): void {
+    this.change((c) => withQuarterTurn(c, by), this.selection());
+  }
+
+  /** Gives the other selected pictures what the first one has. */
+  copy(what: readonly Copyable[]): void {
+    const [firstId, ...others] = this.selection();
+    const source = firstId === undefined ? undefined : this.histories()[firstId]?.present;
+    if (!source) return;
+    const refused = this.change((c) => copiedTo(c, source, what), others);
+    const done = others.length - refused;
+    this.said.set({
+      text: `${what.join(', ')} of ${source.picture.name} copied to ${done} ${done === 1 ? 'picture' : 'pictures'}${refused > 0 ? `; ${refused} of other proportions were left as they are` : ''}. Undo on the bench takes it back, picture by picture.`,
+      trouble: refused > 0,
+    });
+  }
+
+  /** Whether the selected pictures can be one set: two or more of one size. */
+  readonly linkable = computed(() => {
+    const sizes = new Set(this.selection().map((id) => `${this.entities()[id]?.width} ${this.entities()[id]?.height}`));
+    return this.selection().length > 1 && sizes.size === 1;
+  });
+  readonly anyLinked = computed(() => this.selection().some((id) => this.entities()[id]?.set !== undefined));
+
+  async link(): Promise<void> {
+    const ids = this.selection();
+    const first = ids[0];
+    const present = first === undefined ? undefined : this.histories()[first]?.present;
+    if (first === undefined || !present || !this.linkable()) return;
+    await this.keeper.link(ids, true);
+    // committed as it is: the others follow
+    this.store.dispatch(correctionActions.committed({ pictureId: first, correction: present }));
+    this.said.set({
+      text: `${ids.length} pictures have one correction now, that of ${present.picture.name}: their pixels lie alike.`,
+      trouble: false,
+    });
+  }
+
+  async unlink(): Promise<void> {
+    await this.keeper.link(this.selection(), false);
+    this.said.set({ text: 'Unlinked: each picture keeps the correction it has, for itself.', trouble: false });
+  }
+
+  async remove(): Promise<void> {
+    const ids = this.selection();
+    await this.keeper.removePictures(this.jobId(), ids);
+    this.select([]);
+  }
+
+  /** Changes pictures, each with an undo step of its own; returns how many refused. */
+  private change(change: (correction: Correction) => Correction, ids: readonly string[]): number {
+    let refused = 0;
+    const sets = new Set<string>();
+    for (const pictureId of ids) {
+      const present = this.histories()[pictureId]?.present;
+      const set = this.entities()[pictureId]?.set;
+      if (!present || (set !== undefined && sets.has(set))) continue;
+      // the others of a set follow the first
+      if (set !== undefined) sets.add(set);
+      try {
+        this.store.dispatch(correctionActions.committed({ pictureId, correction: change(present) }));
+      } catch {
+        refused += 1;
+      }
+    }
+    return refused;
+  }
+}
+
+const judged = new WeakMap<Correction, Judged>();
+
+/** What a correction's readings say; worked out once for each. */
+export function judge(correction: Correction): Judged {
+  const known = judged.get(correction);
+  if (known) return known;
+  const fresh = judgeAnew(correction);
+  judged.set(correction, fresh);
+  return fresh;
+}
+
+function judgeAnew(correction: Correction): Judged {
+  const none = { beforeDeg: null, afterDeg: null };
+  if (isUntouched(correction)) return { ...none, line: 'untouched', state: 'untouched' };
+  try {
+    const { worst, references, panels } = readingsOf(correction, composeWarp(correction, correction.picture));
+    if (!worst)
+      return { ...none, line: panels.some((p) => p.used && p.ratio !== null) ? 'square by a panel' : 'set by hand', state: 'set' };
+    const trouble = references.some((r) => r.disagrees);
+    return {
+      beforeDeg: Math.abs(worst.beforeDeg),
+      afterDeg: Math.abs(worst.offDeg ?? 0),
+      line: `${degreesText(worst.beforeDeg)} before, ${degreesText(worst.offDeg ?? 0)} after${trouble ? ', lines disagree' : ''}`,
+      state: trouble ? 'attention' : 'set',
+    };
+  } catch (error) {
+    return { ...none, line: (error as Error).message, state: 'attention' };
+  }
+}
+
+const KEYS: Readonly<Record<SheetOrder, ((p: SheetPicture) => string | number) | null>> = {
+  job: null,
+  name: (p) => p.picture.name,
+  taken: (p) => p.picture.takenAt ?? '\uffff',
+  // the worst first; those without lines last
+  lean: (p) => -((p.correction && judge(p.correction).beforeDeg) ?? -1),
+};
+
+const compare = (a: string | number, b: string | number): number =>
+  typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b), undefined, { numeric: true });

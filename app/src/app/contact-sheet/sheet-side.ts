@@ -1,0 +1,100 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import type { Copyable } from '@able-plumb/core';
+import { ExportQueue } from '../export/export-queue';
+import { plannedByDeliveries, plannedByForm } from '../export/export-plan';
+import { canWriteFolders, targetFor } from '../export/export-target';
+import { QueueCard } from '../export/queue-card';
+import { JobKeeper } from '../keeper/job-keeper';
+import { jobsFeature } from '../state/jobs.reducer';
+import { Confirm, type ConfirmText } from '../ui/confirm';
+import { Icon } from '../ui/icon';
+import { Segments, type Segment } from '../ui/segments';
+import { SheetModel } from './sheet-model';
+
+const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] = [
+  { value: 'lens', name: 'lens and focal length' },
+  { value: 'stance', name: 'stance' },
+  { value: 'crop', name: 'crop' },
+  { value: 'deliveries', name: 'deliveries' },
+];
+
+/** What can be done with the selected pictures: turn, copy, link, export, remove. */
+@Component({
+  selector: 'ap-sheet-side',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon, QueueCard, Segments],
+  templateUrl: './sheet-side.html',
+  styleUrl: './sheet-side.scss',
+})
+export class SheetSide {
+  private readonly store = inject(Store);
+  private readonly keeper = inject(JobKeeper);
+  private readonly dialog = inject(MatDialog);
+  private readonly router = inject(Router);
+  protected readonly queue = inject(ExportQueue);
+  protected readonly model = inject(SheetModel);
+  private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
+
+  protected readonly copyables = COPYABLES;
+  protected readonly copied = signal<readonly Copyable[]>(['stance']);
+  protected readonly way = signal<'form' | 'deliveries'>('form');
+  protected readonly target = signal<'zip' | 'folder'>('zip');
+  protected readonly ways: readonly Segment[] = [
+    { value: 'form', label: 'as set at Export' },
+    { value: 'deliveries', label: 'by deliveries' },
+  ];
+  protected readonly targets: readonly Segment[] = [
+    { value: 'zip', label: 'one zip' },
+    { value: 'folder', label: 'a folder', hint: 'Asks for a folder; nothing in it is overwritten' },
+  ];
+  protected readonly canFolders = canWriteFolders();
+  protected readonly others = computed(() => this.model.selection().length - 1);
+
+  protected choose(what: Copyable, on: boolean): void {
+    this.copied.update((all) => (on ? [...all, what] : all.filter((w) => w !== what)));
+  }
+
+  protected openFirst(): void {
+    const id = this.model.first()?.id;
+    if (id !== undefined) void this.router.navigate(['/bench', id]);
+  }
+
+  protected async run(): Promise<void> {
+    const job = this.model.job();
+    if (!job || this.queue.running()) return;
+    this.model.said.set(null);
+    try {
+      // in the order of the job, whatever they were selected in
+      const selection = new Set(this.model.selection());
+      const chosen = await this.keeper.chosen(job.pictureIds.filter((id) => selection.has(id)));
+      const { exportChoice, deliveries } = this.settings();
+      const files = this.way() === 'form' ? plannedByForm(job, chosen, exportChoice) : plannedByDeliveries(job, chosen, deliveries);
+      if (files.length === 0) {
+        this.model.said.set({ text: 'None of these pictures has a delivery. Copy deliveries to them, or export as set.', trouble: true });
+        return;
+      }
+      const target = await targetFor(files.length, this.target(), job.name);
+      if (target) await this.queue.run(files, target);
+    } catch (error) {
+      this.model.said.set({ text: `${(error as Error).message} Nothing was written.`, trouble: true });
+    }
+  }
+
+  protected remove(): void {
+    const count = this.model.selection().length;
+    const data: ConfirmText = {
+      title: `Remove ${count === 1 ? 'this picture' : `${count} pictures`} from the job?`,
+      text: 'Their corrections go from this browser and cannot be brought back. Files on your disk are untouched.',
+      yes: 'Remove from the job',
+    };
+    this.dialog
+      .open<Confirm, ConfirmText, boolean>(Confirm, { data, width: '460px' })
+      .afterClosed()
+      .subscribe((yes) => {
+        if (yes) void this.model.remove();
+      });
+  }
+}

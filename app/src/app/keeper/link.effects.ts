@@ -1,0 +1,48 @@
+import { inject, Injectable } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import { filter, from, map, mergeMap } from 'rxjs';
+import type { Correction } from '@able-plumb/core';
+import { correctionActions } from '../state/correction.actions';
+import { correctionsFeature } from '../state/corrections.reducer';
+import { selectPictureEntities } from '../state/selectors';
+import { JobKeeper } from './job-keeper';
+
+/** Pictures of one linked set have one correction: what is committed for one is committed for the others, each with an undo step of its own. */
+@Injectable()
+export class LinkEffects {
+  private readonly actions = inject(Actions);
+  private readonly store = inject(Store);
+  private readonly keeper = inject(JobKeeper);
+  private readonly pictures = this.store.selectSignal(selectPictureEntities);
+  private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
+
+  readonly mirror = createEffect(() =>
+    this.actions.pipe(
+      ofType(correctionActions.committed, correctionActions.undone, correctionActions.redone),
+      map(({ pictureId }) => ({ pictureId, others: this.othersOf(pictureId) })),
+      filter(({ others }) => others.length > 0),
+      mergeMap(({ pictureId, others }) => from(this.mirrored(pictureId, others)).pipe(mergeMap((actions) => actions))),
+    ),
+  );
+
+  private othersOf(pictureId: string): string[] {
+    const set = this.pictures()[pictureId]?.set;
+    if (set === undefined) return [];
+    return Object.values(this.pictures()).flatMap((p) => (p && p.set === set && p.id !== pictureId ? [p.id] : []));
+  }
+
+  private async mirrored(pictureId: string, others: readonly string[]): Promise<ReturnType<typeof correctionActions.committed>[]> {
+    await this.keeper.loadHistories(others);
+    const source = this.histories()[pictureId]?.present;
+    if (!source) return [];
+    return others.flatMap((id) => {
+      const present = this.histories()[id]?.present;
+      if (!present || sameBut(present, source)) return [];
+      return [correctionActions.committed({ pictureId: id, correction: { ...source, picture: present.picture } })];
+    });
+  }
+}
+
+/** Whether two corrections differ in nothing but the picture they are for. */
+const sameBut = (a: Correction, b: Correction): boolean => JSON.stringify({ ...a, picture: 0 }) === JSON.stringify({ ...b, picture: 0 });

@@ -1,0 +1,44 @@
+import type { Correction } from '../correction/schema';
+import { appliedTo } from './apply-correction';
+
+/** What can be copied from one picture to others. */
+export const COPYABLE = {
+  lens: 'lens',
+  stance: 'stance',
+  crop: 'crop',
+  deliveries: 'deliveries',
+} as const;
+export type Copyable = keyof typeof COPYABLE;
+
+/**
+ * One picture's correction with parts of another's, which are scaled where the sizes differ. A stance is copied as it is used, as set by
+ * hand: lines of the picture itself stay, but no longer decide. The picture's own focal length stays, unless the lens is copied.
+ *
+ * @throws PlumbError for pictures of other proportions, where no position would mean the same thing
+ */
+export function copiedTo(to: Correction, from: Correction, what: readonly Copyable[]): Correction {
+  const source = appliedTo(from, to.picture).correction;
+  let next = to;
+  if (what.includes('lens')) next = { ...next, lens: source.lens, camera: { ...source.camera, flat: next.camera.flat } };
+  if (what.includes('stance'))
+    next = {
+      ...next,
+      camera: { ...next.camera, flat: source.camera.flat },
+      stance: { ...source.stance, from: 'hand' },
+    };
+  if (what.includes('crop')) next = { ...next, crop: source.crop };
+  if (what.includes('deliveries')) next = { ...next, deliveries: source.deliveries };
+  return next;
+}
+
+/** Whether nobody has set anything for a picture but what its camera says and a profile that was found. */
+export function isUntouched({ references, panels, stance, crop, measures, lens }: Correction): boolean {
+  const { roll, tilt, swing } = stance.adjust;
+  const moved =
+    Math.hypot(stance.roll, stance.tilt, stance.swing, roll, tilt, swing) > 0 || stance.quarterTurns !== 0 || stance.flipX || stance.flipY;
+  const cropped = crop.rect !== undefined || crop.edges !== 'clear' || crop.around !== 'picture' || crop.ratio !== 'as-taken';
+  const bent = lens.edges.length > 0 || lens.from === 'hand';
+  return (
+    references.length + panels.length + measures.length === 0 && !moved && !cropped && !bent && stance.aspect === 1 && stance.shear === 0
+  );
+}
