@@ -37,7 +37,72 @@ export function largestRectangle(outline: readonly Point[], constraints: TrimCon
   let best: Rect | null = null;
   for (const start of starts) {
     const refined = refine(outline, start, constraints);
-    if (refined && (!best || refined.width * refined.height > best.width * best.height)) best = refined;
+    if (refined && (!best || areaOf(refined) > areaOf(best))) best = refined;
+  }
+  if (!best || centre || convex) return best;
+  return ratio ? moved(outline, best, ratio, contain) : reshaped(outline, best, contain);
+}
+
+const areaOf = (rect: Rect): number => rect.width * rect.height;
+
+/** How far the middle is set aside, in spans of the outline. */
+const SET_ASIDE: readonly Point[] = [
+  [0.07, 0],
+  [-0.07, 0],
+  [0, 0.07],
+  [0, -0.07],
+];
+
+/**
+ * Between hollow sides the programs of held proportions may stop on a ridge that rises too slowly for them: they begin again from the
+ * middle set aside in four directions, as long as that gives more.
+ */
+function moved(outline: readonly Point[], rect: Rect, ratio: number, contain: readonly Rect[]): Rect {
+  const { width, height } = boundsOf(outline);
+  let best = rect;
+  for (let round = 0; round < RESHAPE_ROUNDS; round += 1) {
+    const [x, y] = rectCentre(best);
+    let gained = false;
+    for (const [dx, dy] of SET_ASIDE) {
+      const at: Point = [x + dx * width, y + dy * height];
+      const half = Math.min(best.width / 2, halfWidthAbout(outline, at, ratio));
+      const start = rectAround(at, 2 * half, (2 * half) / ratio);
+      const refined = half > 0 && containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
+      if (!refined || areaOf(refined) < areaOf(best) * WORTH_IT) continue;
+      best = refined;
+      gained = true;
+    }
+    if (!gained) break;
+  }
+  return best;
+}
+
+/** Proportions are changed by this factor, and worth it for this much more area. */
+const RESHAPE = 1.02;
+const WORTH_IT = 1.0002;
+const RESHAPE_ROUNDS = 12;
+
+/**
+ * The free programs may stop where only another shape and another place together gain: a little wider and a little taller ones are held
+ * and refined, as long as that gives more.
+ */
+function reshaped(outline: readonly Point[], rect: Rect, contain: readonly Rect[]): Rect {
+  let best = rect;
+  for (let round = 0; round < RESHAPE_ROUNDS; round += 1) {
+    let gained = false;
+    for (const times of [RESHAPE, 1 / RESHAPE]) {
+      const ratio = (best.width / best.height) * times;
+      const inside = rectAround(rectCentre(best), Math.min(best.width, best.height * ratio), Math.min(best.height, best.width / ratio));
+      const held = refine(outline, inside, { ratio, contain });
+      if (!held || areaOf(held) < areaOf(best) * WORTH_IT) continue;
+      best = held;
+      gained = true;
+    }
+    if (gained) continue;
+    // no other shape here: perhaps at another place
+    const elsewhere = moved(outline, best, best.width / best.height, contain);
+    if (elsewhere === best) break;
+    best = refine(outline, elsewhere, { contain }) ?? elsewhere;
   }
   return best;
 }
@@ -322,6 +387,9 @@ const containsAll = (rect: Rect, contain: readonly Rect[]): boolean =>
       rect.y + rect.height >= k.y + k.height - 1e-6,
   );
 
+/** Proportions tried beside those of the start, times them. */
+const OTHER_SHAPES = [0.75, 1.33];
+
 function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: TrimConstraints): Rect[] {
   if (centre) {
     const starts: Rect[] = [];
@@ -344,6 +412,9 @@ function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: T
     return starts.length > 3 ? [starts[0] as Rect, starts[starts.length >> 1] as Rect, starts[starts.length - 1] as Rect] : starts;
   }
   const start = largestOnGrid(outline, ratio);
+  // between hollow sides the area may have several maxima over the proportions
+  if (start && !ratio)
+    return [start, ...OTHER_SHAPES.flatMap((times) => largestOnGrid(outline, (times * start.width) / start.height) ?? [])];
   if (start) return [start];
   // thinner than a cell: start from a speck in the middle
   const middle = rectCentre(boundsOf(outline));

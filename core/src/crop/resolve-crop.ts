@@ -1,8 +1,9 @@
 import type { Correction } from '../correction/schema';
 import { PlumbError } from '../picture/failure';
 import { boundsOf } from '../picture/polygon';
-import { rectAround, rectCentre, type Point, type Rect } from '../picture/point';
+import { rectAround, rectCentre, type Rect } from '../picture/point';
 import { toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { keepBoxesOnPlane } from './keep-boxes';
 import { halfWidthAbout, isClear, largestRectangle } from './largest-rectangle';
 import { croppedPanel, panelBox, withMargins } from './panel-crop';
 import { ratioOf } from './proportions';
@@ -92,19 +93,6 @@ function clearTrim(correction: Correction, warp: PlaneWarp, ratio: number | unde
     );
   }
   return rect;
-}
-
-/** Keep boxes as rectangles on the plane: the bounds of their mapped corners. */
-export function keepBoxesOnPlane(correction: Correction, warp: PlaneWarp): Rect[] {
-  return correction.crop.keep.map((k) => {
-    const corners: readonly Point[] = [
-      [k.x, k.y],
-      [k.x + k.width, k.y],
-      [k.x + k.width, k.y + k.height],
-      [k.x, k.y + k.height],
-    ];
-    return boundsOf(corners.map((corner) => toPlane(warp, corner)).filter((p) => p !== null));
-  });
 }
 
 /** Largest rectangle of a ratio inside `rect`, same centre. */

@@ -1,7 +1,10 @@
 import type { Correction, Crop } from '../correction/schema';
-import type { Rect } from '../picture/point';
+import type { Rect, Size } from '../picture/point';
 import { costOf } from '../warp/cost';
 import type { PlaneWarp } from '../warp/plane-warp';
+import { planeScale } from '../warp/panel-plane';
+import { cutBoxes } from './keep-boxes';
+import { outputSize } from './output-size';
 import { resolveCrop } from './resolve-crop';
 
 /** One trim on offer: its answers, the rectangle it gives and what it keeps. */
@@ -12,12 +15,17 @@ export interface TrimChoice {
   readonly rect: Rect | null;
   /** Share of the picture's own pixels kept, 0..1. */
   readonly kept: number;
+  /** Size of the file that it would give, px; null where it would be too large. */
+  readonly size: Size | null;
+  /** How many keep boxes it cuts. */
+  readonly cuts: number;
 }
 
 /** The trims that a picture is offered, in the proportions of its crop. */
 export function trimChoices(correction: Correction, warp: PlaneWarp): TrimChoice[] {
   const offers: readonly (readonly [Crop['edges'], Crop['around']])[] = [
     ['clear', 'picture'],
+    ...(correction.crop.keep.length > 0 ? ([['clear', 'keep']] as const) : []),
     ['clear', 'frame'],
     ['keep', 'frame'],
     ['keep', 'picture'],
@@ -27,9 +35,22 @@ export function trimChoices(correction: Correction, warp: PlaneWarp): TrimChoice
     const { rect: _dropped, ...crop } = correction.crop;
     try {
       const rect = resolveCrop({ ...correction, crop: { ...crop, edges, around } }, warp);
-      return { edges, around, rect, kept: costOf(warp, rect).kept };
+      const cost = costOf(warp, rect);
+      const sizeOrNull = (): Size | null => {
+        try {
+          return outputSize(
+            correction,
+            rect,
+            () => cost.peakEnlargement,
+            () => planeScale(correction, warp)?.mmPerPx ?? null,
+          );
+        } catch {
+          return null;
+        }
+      };
+      return { edges, around, rect, kept: cost.kept, size: sizeOrNull(), cuts: cutBoxes(correction, warp, rect) };
     } catch {
-      return { edges, around, rect: null, kept: 0 };
+      return { edges, around, rect: null, kept: 0, size: null, cuts: 0 };
     }
   });
 }

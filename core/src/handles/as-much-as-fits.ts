@@ -1,8 +1,7 @@
 import type { Correction } from '../correction/schema';
 import { composeWarp } from '../crop/compose-warp';
-import { keepBoxesOnPlane } from '../crop/resolve-crop';
+import { cutBoxes } from '../crop/keep-boxes';
 import { PlumbError } from '../picture/failure';
-import type { Rect } from '../picture/point';
 import { costOf } from '../warp/cost';
 import { withStrength } from './edit-correction';
 
@@ -38,19 +37,9 @@ function isBearable(correction: Correction, { mostEnlargement, leastKept }: Bear
   try {
     const warp = composeWarp(correction, correction.picture);
     const cost = costOf(warp, warp.crop);
-    return (
-      cost.peakEnlargement <= mostEnlargement &&
-      cost.kept >= leastKept &&
-      keepBoxesOnPlane(correction, warp).every((box) => holds(warp.crop, box))
-    );
+    return cost.peakEnlargement <= mostEnlargement && cost.kept >= leastKept && cutBoxes(correction, warp, warp.crop) === 0;
   } catch (error) {
     if (error instanceof PlumbError) return false;
     throw error;
   }
 }
-
-const holds = (outer: Rect, inner: Rect): boolean =>
-  inner.x >= outer.x - 0.5 &&
-  inner.y >= outer.y - 0.5 &&
-  inner.x + inner.width <= outer.x + outer.width + 0.5 &&
-  inner.y + inner.height <= outer.y + outer.height + 0.5;

@@ -27,6 +27,12 @@ export function worldDirection(kind: Reference['kind'], statedAngleDeg = 0): Vec
   }
 }
 
+/** A world direction on the plane in homogeneous coordinates: its vanishing point where the last is not 0. */
+function onPlane(correction: Correction, { focalPx: f, centre, toPlane }: StanceHomography, world: Vec3, attitude: Attitude): Vec3 {
+  const camera = apply3(worldToCamera(facingOf(correction), attitude), world);
+  return apply3(toPlane, [f * camera[0] + centre[0] * camera[2], f * camera[1] + centre[1] * camera[2], camera[2]]);
+}
+
 /**
  * Direction in which a world direction runs at a plane point, not normalised: towards its vanishing point. It is what a line there
  * should look like under the present stance and aim.
@@ -39,8 +45,12 @@ export function directionOnPlane(
   at: Point,
   attitude: Attitude = usedAttitude(correction),
 ): Point {
-  const camera = apply3(worldToCamera(facingOf(correction), attitude), world);
-  const { focalPx: f, centre } = homography;
-  const v = apply3(homography.toPlane, [f * camera[0] + centre[0] * camera[2], f * camera[1] + centre[1] * camera[2], camera[2]]);
+  const v = onPlane(correction, homography, world, attitude);
   return [v[0] - v[2] * at[0], v[1] - v[2] * at[1]];
+}
+
+/** Where lines of a world direction meet on the plane, px; null where they run alongside each other. */
+export function meetingPoint(correction: Correction, homography: StanceHomography, world: Vec3): Point | null {
+  const v = onPlane(correction, homography, world, usedAttitude(correction));
+  return Math.abs(v[2]) < 1e-12 ? null : [v[0] / v[2], v[1] / v[2]];
 }

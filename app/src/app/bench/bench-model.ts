@@ -22,6 +22,7 @@ import {
   type PlaneWarp,
   type Point,
   type Readings,
+  type Rect,
   type Reference,
   type View,
   type Warp,
@@ -111,6 +112,8 @@ export class BenchModel {
 
   readonly loading = signal<Loading>({ state: 'loading' });
   readonly draft = signal<DraftLine | null>(null);
+  /** The keep box being drawn, plane px. */
+  readonly keepDraft = signal<Rect | null>(null);
   /** Held down, lines stay where they are drawn. */
   readonly letGo = signal(false);
   /** Edges found for a line when it was last placed, and which of them it lies on. */

@@ -230,6 +230,9 @@ export class Bench {
       case 'trace':
         model.takeTool(model.tool() === action ? 'none' : action);
         return true;
+      case 'keep-box':
+        model.takeTool(model.tool() === 'keep' ? 'none' : 'keep');
+        return true;
       case 'next-handle':
         return nextHandle(model);
       case 'kind': {

@@ -12,6 +12,7 @@ export type KeyAction =
   | 'edges'
   | 'measure'
   | 'trace'
+  | 'keep-box'
   | 'next-handle'
   | 'kind'
   | 'set-aside'
@@ -62,6 +63,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'edges', keys: ['r', 'R'], shown: 'R', does: 'Panel by a line along each of its four sides' },
   { action: 'measure', keys: ['l', 'L'], shown: 'L', does: 'Measure a length on the plane of a panel of known size' },
   { action: 'trace', keys: ['t', 'T'], shown: 'T', does: 'Trace an edge that is straight in reality, for the lens' },
+  { action: 'keep-box', keys: ['h', 'H'], shown: 'H', does: 'Keep box: drag one over what no crop may cut' },
   { action: 'next-handle', keys: ['e', 'E'], shown: 'E', does: 'Arrows move the next end or corner of what is selected' },
   { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s', 'S'], shown: 'S', does: 'Set the selected line aside, or take it back in' },

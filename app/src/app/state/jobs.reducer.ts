@@ -23,6 +23,7 @@ export const DEFAULT_SETTINGS: Settings = {
   },
   exportTo: 'zip',
   deliveries: [],
+  shade: 0.56,
   settingOut: { name: 'none', parts: 5, attitude: 0, peg: false },
 };
 

@@ -44,8 +44,8 @@ export interface History {
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; the pull at Stance. */
-export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull';
+/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; the pull at Stance; keep boxes at Crop. */
+export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull' | 'keep';
 
 /** The step at which a tool is used. */
 export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
@@ -55,6 +55,7 @@ export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
   edges: 'references',
   measure: 'references',
   pull: 'stance',
+  keep: 'crop',
 };
 
 /** How result and original are compared at Check. */
@@ -97,4 +98,6 @@ export interface Settings {
   readonly exportTo: 'zip' | 'folder';
   readonly deliveries: readonly Delivery[];
   readonly settingOut: SettingOutChoice;
+  /** How dark the picture is outside the crop while that is changed, 0..1. */
+  readonly shade: number;
 }

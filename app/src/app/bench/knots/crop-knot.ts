@@ -16,15 +16,26 @@ import {
   type TrimChoice,
 } from '@able-plumb/core';
 import { shelfActions } from '../../state/shelf.actions';
+import { Amount } from '../../ui/amount';
 import { Icon } from '../../ui/icon';
 import { Segments, type Segment } from '../../ui/segments';
 import { BenchModel } from '../bench-model';
+import { CropCentre } from './crop-centre';
+import { CropKeep } from './crop-keep';
+import { CropSize } from './crop-size';
+
+const AROUND: Readonly<Record<Crop['around'], string>> = {
+  picture: 'the picture',
+  frame: 'the frame',
+  keep: 'keep boxes',
+  panel: 'the panel',
+};
 
 /** Crop: empty edges, proportions, trims with what each keeps. */
 @Component({
   selector: 'ap-crop-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon, Segments],
+  imports: [Amount, CropCentre, CropKeep, CropSize, Icon, Segments],
   templateUrl: './crop-knot.html',
   styleUrl: './knot.scss',
 })
@@ -107,11 +118,23 @@ export class CropKnot {
       ...choice,
       box,
       points,
-      name: choice.around === 'picture' ? 'the picture' : choice.around === 'panel' ? 'the panel' : 'the frame',
+      name: AROUND[choice.around],
+      size: choice.size ? `${((choice.size.width * choice.size.height) / 1e6).toFixed(1)} MP` : '',
       line: choice.rect ? `${choice.edges === 'clear' ? 'clear' : 'edges kept'}, ${(choice.kept * 100).toFixed(0)} %` : 'not possible',
       chosen: !crop.rect && crop.edges === choice.edges && crop.around === choice.around,
     }));
   });
+
+  /** Whether the crop set by hand holds empty edges and is therefore shrunk. */
+  protected readonly beyond = computed(() => {
+    const crop = this.crop();
+    const used = this.model.shown()?.warp.crop;
+    return !!crop?.rect && !!used && crop.edges === 'clear' && !this.model.gestureActive() && used.width < crop.rect.width - 0.5;
+  });
+
+  protected shade(percent: number): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { shade: percent / 100 } }));
+  }
 
   protected setEdges(value: string): void {
     this.model.commit((c) => ({ ...c, crop: { ...c.crop, edges: value as Crop['edges'] } }));
@@ -125,7 +148,7 @@ export class CropKnot {
     this.model.commit(turnProportion);
   }
 
-  protected trim(choice: TrimChoice): void {
+  protected trim(choice: Pick<TrimChoice, 'edges' | 'around'>): void {
     this.model.commit((c) => withTrim(c, { edges: choice.edges, around: choice.around }));
   }
 

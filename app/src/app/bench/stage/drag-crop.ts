@@ -1,8 +1,10 @@
 import {
   cropHandles,
+  cropMagnet,
   distance,
   dragCrop,
   freshCrop,
+  magnetStep,
   nearestHandle,
   planeToScreen,
   ratioOf,
@@ -19,6 +21,9 @@ import {
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+
+/** How far the magnet reaches, screen px. */
+const MAGNET_PX = 7;
 
 /** Beside a corner, out to this many screen px, the crop is turned. */
 const TURN_REACH_PX = 56;
@@ -46,12 +51,17 @@ export function beginCropGesture(model: BenchModel, start: PointerFacts): Gestur
   const { crop } = warp;
   const held = ratioOf(correction.crop.ratio, warp.turnedSize);
   const intent = cropIntent(view, crop, start);
+  const magnet = cropMagnet(correction, warp);
   const show = (pointer: PointerFacts): boolean => {
     const way: Point = [pointer.at[0] - start.at[0], pointer.at[1] - start.at[1]];
     switch (intent.kind) {
       case 'part': {
         const ratio = held ?? (pointer.shift && intent.part !== 'inside' ? crop.width / crop.height : undefined);
-        const rect = dragCrop(crop, intent.part, screenVectorToPlane(view, way), { ratio, fromCentre: pointer.alt });
+        const options = { ratio, fromCentre: pointer.alt };
+        const by = screenVectorToPlane(view, way);
+        const free = dragCrop(crop, intent.part, by, options);
+        const step = model.settings().magnet && !model.letGo() ? magnetStep(free, intent.part, magnet, MAGNET_PX / view.scale) : [0, 0];
+        const rect = dragCrop(crop, intent.part, [by[0] + (step[0] ?? 0), by[1] + (step[1] ?? 0)], options);
         model.preview((c) => withCropRect(c, rect));
         return true;
       }

@@ -69,6 +69,8 @@ export function toolIntent(model: BenchModel): Intent | null {
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
     case 'trace':
       return ['crosshair', TRACE_HINTS[Math.min(2, model.beads().length)] ?? ''];
+    case 'keep':
+      return ['crosshair', 'Drag a box over what must stay in the picture.'];
     case 'pull':
     case 'none':
       return null;

@@ -12,6 +12,7 @@ import {
   edgeCalibrationOf,
   edgeMarks,
   gridLines,
+  keepBoxesOnPlane,
   guideLines,
   kindNames,
   lengthText,
@@ -160,6 +161,15 @@ export class StageMarks {
       rect: screenRect(view, rect),
       handles: marginHandles(rect).map(({ side, at }) => ({ side, at: planeToScreen(view, at) })),
     };
+  });
+
+  /** Keep boxes as the result shows them, at Crop; and the one being drawn. */
+  readonly keepBoxes = computed(() => {
+    const [view, shown] = [this.model.view(), this.model.shown()];
+    if (!view || !shown || this.model.knot() !== 'crop' || this.model.showsOriginal()) return [];
+    const draft = this.model.keepDraft();
+    const boxes = keepBoxesOnPlane(shown.correction, shown.warp).map((box, i) => ({ label: `keep ${i + 1}`, rect: screenRect(view, box) }));
+    return draft ? [...boxes, { label: 'keep', rect: screenRect(view, draft) }] : boxes;
   });
 
   /** At Crop, the crops of the picture's other deliveries. */

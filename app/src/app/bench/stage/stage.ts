@@ -27,6 +27,7 @@ import { ViewStrip } from './view-strip';
 import { cropOrPanIntent, pullIntent, targetIntent, toolIntent, type Intent } from './intent';
 import { markPanel } from './mark-panel';
 import { finishTrace, traceEdge } from './trace-edge';
+import { drawKeepBox } from './draw-keep-box';
 import { drawLine, drawsLines, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
@@ -235,6 +236,7 @@ export class Stage {
     this.lastPicked = target && 'handle' in target ? target.handle : undefined;
     if (target) return takeHold(model, correction, target, pointer);
     if (model.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
+    if (model.tool() === 'keep') return drawKeepBox(model, pointer);
     if (model.tool() === 'panel') return markPanel(model, pointer);
     if (model.tool() === 'trace') return traceEdge(model, pointer);
     if (drawsLines(model.tool())) return drawLine(model, pointer);

@@ -1,0 +1,55 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { centredOn, centringAims, eyeHeight, heightInCrop, offAim, withCropRect, type CentringAim } from '@able-plumb/core';
+import { BenchModel } from '../bench-model';
+
+/** Symmetry: centre the crop on a line, a panel or the meeting point, and how far off it is; the height of the eye in the crop. */
+@Component({
+  selector: 'ap-crop-centre',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (rows().length > 0) {
+      <h3>Centre on <small>off by</small></h3>
+      @for (row of rows(); track row.aim.key) {
+        <div class="row keep-row">
+          <button type="button" class="quiet" (click)="centre(row.aim)">{{ row.aim.name }}</button>
+          <span>{{ row.off }}</span>
+        </div>
+      }
+    }
+    @if (eye(); as e) {
+      <p class="note">
+        Eye line at <b>{{ e.percent }} %</b> of the height, from {{ e.from === 'stance' ? 'the stance' : 'the line you marked' }}.
+      </p>
+    }
+  `,
+  styleUrl: './knot.scss',
+  host: { class: 'part' },
+})
+export class CropCentre {
+  private readonly model = inject(BenchModel);
+
+  protected readonly rows = computed(() => {
+    const shown = this.model.shown();
+    if (!shown) return [];
+    const { correction, warp } = shown;
+    return centringAims(correction, warp, this.model.selectedId()).map((aim) => {
+      const [x, y] = offAim(warp.crop, aim);
+      const parts = [
+        x === null ? '' : `${Math.abs(x).toFixed(0)} px ${x < 0 ? 'left' : 'right'}`,
+        y === null ? '' : `${Math.abs(y).toFixed(0)} px ${y < 0 ? 'above' : 'below'}`,
+      ];
+      return { aim, off: parts.filter((part) => part !== '').join(', ') };
+    });
+  });
+
+  protected readonly eye = computed(() => {
+    const shown = this.model.shown();
+    const eye = shown && eyeHeight(shown.correction, shown.warp, shown.warp.crop);
+    return eye && { from: eye.from, percent: heightInCrop(shown.warp.crop, eye.y).toFixed(1) };
+  });
+
+  protected centre(aim: CentringAim): void {
+    const crop = this.model.shown()?.warp.crop;
+    if (crop) this.model.commit((c) => withCropRect(c, centredOn(crop, aim)));
+  }
+}
