@@ -1,7 +1,19 @@
 import { readFileSync } from 'node:fs';
-import { composeWarp, parseCorrection, readingsOf } from '@able-plumb/core';
+import { composeWarp, enlargementAt, parseCorrection, readingsOf } from '@able-plumb/core';
 import sharp from 'sharp';
-import { demoPicture, demoTruth, documentOf, dragLine, drawEdges, expect, onBench, openPicture, test } from './support';
+import {
+  demoPicture,
+  demoTruth,
+  documentOf,
+  dragLine,
+  drawEdges,
+  expect,
+  onBench,
+  openKnot,
+  openPicture,
+  slippingHorizon,
+  test,
+} from './support';
 
 /** Colour of a canvas at a place of the stage, device px; null where it is empty. */
 const colourAt = (canvas: string, x: number, y: number) =>
@@ -66,4 +78,27 @@ test('check the tower: wipe and side by side in register, and a page with both p
   expect(sizes[1]!.width! / sizes[1]!.height!).toBeCloseTo(warp.outputSize.width / warp.outputSize.height, 2);
   await page.reload();
   await onBench(page);
+});
+
+test('the stretch map says by how much each part was enlarged, and the legend what its shades mean', async ({ page }) => {
+  await openPicture(page, 'tower.png', await slippingHorizon(600, 400, 0));
+  await openKnot(page, 'Stance');
+  await page.getByLabel('Tilt', { exact: true }).fill('14');
+  await page.getByLabel('Tilt', { exact: true }).press('Enter');
+  await openKnot(page, 'Check');
+  await page.getByRole('radio', { name: 'result' }).click();
+  await page.getByLabel('over the picture').check();
+  await expect(page.getByRole('list', { name: 'Steps of the stretch map' })).toContainText('as taken');
+  const correction = parseCorrection(await documentOf(page));
+  const warp = composeWarp(correction, correction.picture);
+  const rows = await page.locator('.stretch text').evaluateAll((texts) => texts.map((t) => parseFloat(t.textContent ?? '')));
+  // looking up, the top is enlarged most; the first figure stands in the fifth cell of the fifth row
+  expect(rows.length).toBeGreaterThan(8);
+  expect(rows[0]!).toBeGreaterThan(rows.at(-1)! + 0.2);
+  const { crop } = warp;
+  const down = Math.round((45 * crop.height) / crop.width);
+  const [truth] = enlargementAt(warp, crop.x + (crop.width * 4.5) / 45, crop.y + (crop.height * 4.5) / down)!;
+  expect(rows[0]!).toBeCloseTo(truth, 1);
+  await page.getByLabel('over the picture').uncheck();
+  await expect(page.locator('.stretch')).toHaveCount(0);
 });

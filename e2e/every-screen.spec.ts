@@ -22,7 +22,16 @@ test('the demo job opens from the server, and each screen passes the accessibili
     await judge(`start, ${theme}`);
     await page.getByLabel('Light or dim theme').click();
   }
-  await page.locator('.thumbs').click();
+  await page.getByRole('link', { name: 'Contact sheet' }).click();
+  await page.locator('ap-sheet-cell').first().click();
+  for (const theme of ['light', 'dim']) {
+    for (const size of theme === 'light' ? SIZES : SIZES.slice(1, 2)) {
+      await page.setViewportSize(size);
+      await judge(`contact sheet, ${theme}, ${size.width}`);
+    }
+    await page.getByLabel('Light or dim theme').click();
+  }
+  await page.locator('ap-sheet-cell').first().dblclick();
   await onBench(page);
   for (const theme of ['light', 'dim']) {
     for (const size of theme === 'light' ? SIZES : SIZES.slice(1, 2)) {

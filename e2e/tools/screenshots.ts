@@ -190,5 +190,17 @@ await page.locator('.card', { hasText: 'Hollin Zoom' }).click();
 await page.locator('li', { hasText: 'Hollin 45 mm' }).getByRole('checkbox').check();
 await page.mouse.move(900, 700);
 await shot('lens-cabinet');
+// the contact sheet, with what was set above, and a linked pair
+await page.goto(address);
+await page.getByRole('link', { name: 'Contact sheet' }).first().click();
+await page.locator('ap-sheet-cell canvas:not(.empty)').nth(7).waitFor();
+await page.locator('ap-sheet-cell').nth(1).click();
+await page
+  .locator('ap-sheet-cell')
+  .nth(3)
+  .click({ modifiers: ['Control'] });
+await page.mouse.move(1120, 760);
+await page.waitForTimeout(600);
+await shot('contact-sheet');
 await browser.close();
 server.close();

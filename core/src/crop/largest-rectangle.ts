@@ -140,6 +140,9 @@ function insideConvex(outline: readonly Point[], ratio: number, contain: readonl
 
 const GOLDEN = (Math.sqrt(5) - 1) / 2;
 
+/** Proportions are found to this; the area is flat there. */
+const FINEST_LOG_RATIO = 1e-3;
+
 /**
  * The largest rectangle in a convex polygon: over its proportions the area has one maximum (the product of the sides is log-concave), found
  * by golden section.
@@ -154,8 +157,7 @@ function freeInConvex(outline: readonly Point[]): Rect | null {
   let [low, high] = [-4, 4];
   let [p, q] = [high - GOLDEN * (high - low), low + GOLDEN * (high - low)];
   let [areaP, areaQ] = [area(p), area(q)];
-  // near enough for the linear programs that follow
-  while (high - low > 0.01) {
+  while (high - low > FINEST_LOG_RATIO) {
     if (areaP < areaQ) {
       [low, p, areaP] = [p, q, areaQ];
       q = low + GOLDEN * (high - low);

@@ -99,6 +99,8 @@ export const SETTING_OUT = {
     ],
   },
   spiral: { name: 'spiral', attitudes: 8, lines: goldenSpiral },
+  // where the eye is: known only of a picture
+  eye: { name: 'eye line', attitudes: 1, lines: () => [across(1 - 1 / GOLDEN)] },
 } as const satisfies Readonly<Record<string, SettingOutWay>>;
 
 export type SettingOutName = keyof typeof SETTING_OUT;
@@ -116,6 +118,10 @@ export function settingOutLines(name: SettingOutName, parts: number, attitude: n
   };
   return way.lines(Math.max(2, Math.min(24, Math.round(parts)))).map((line) => line.map(turned));
 }
+
+/** The eye line as a setting-out line. @param heightPercent from the crop's lower edge; what lies outside the crop is not drawn */
+export const eyeLine = (heightPercent: number): readonly SettingOutLine[] =>
+  heightPercent >= 0 && heightPercent <= 100 ? [across(1 - heightPercent / 100)] : [];
 
 /** Lines as an SVG path over a rectangle. */
 export const settingOutPath = (

@@ -28,6 +28,23 @@ export function enlargementAt(warp: PlaneWarp, x: number, y: number): readonly [
   return [1 / small, 1 / large];
 }
 
+/** Enlargement over a crop: cells in rows from the top, each the greater singular value at its middle; null without an image. */
+export interface StretchMap {
+  readonly columns: number;
+  readonly rows: number;
+  readonly values: readonly (number | null)[];
+}
+
+/** How much every part of a crop is enlarged, in about square cells. */
+export function stretchMap(warp: PlaneWarp, crop: Rect, columns: number): StretchMap {
+  const rows = Math.max(1, Math.round((columns * crop.height) / crop.width));
+  const values = Array.from({ length: columns * rows }, (_, k) => {
+    const [i, j] = [(k % columns) + 0.5, Math.floor(k / columns) + 0.5];
+    return enlargementAt(warp, crop.x + (crop.width * i) / columns, crop.y + (crop.height * j) / rows)?.[0] ?? null;
+  });
+  return { columns, rows, values };
+}
+
 /** Cost of a crop on the plane. */
 export function costOf(warp: PlaneWarp, crop: Rect): Cost {
   const values: number[] = [];

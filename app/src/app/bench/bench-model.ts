@@ -105,6 +105,8 @@ export class BenchModel {
   readonly compareChoice = this.store.selectSignal(benchFeature.selectCompare);
   /** Where the wipe stands, share of the stage's width. */
   readonly wipe = signal(0.5);
+  /** Whether Check shows by how much every part was enlarged. */
+  readonly stretch = signal(false);
   readonly originalHeld = this.store.selectSignal(benchFeature.selectOriginalHeld);
   readonly drawingOn = this.store.selectSignal(benchFeature.selectDrawingOn);
   readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);

@@ -28,6 +28,7 @@ const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] 
   imports: [Icon, QueueCard, Segments],
   templateUrl: './sheet-side.html',
   styleUrl: './sheet-side.scss',
+  host: { role: 'complementary', 'aria-label': 'Selected pictures' },
 })
 export class SheetSide {
   private readonly store = inject(Store);

@@ -7,6 +7,7 @@ import { saveFile } from '../../ui/save-file';
 import { Segments, type Segment } from '../../ui/segments';
 import { ExportClient } from '../../work/export-client';
 import { BenchModel } from '../bench-model';
+import { STRETCH_STEPS } from '../stage/stretch-steps';
 
 /** Longer side of the pictures on a check page, px. */
 const PAGE_PX = 1400;
@@ -33,6 +34,20 @@ export class CheckKnot {
   protected readonly busy = signal(false);
   protected readonly saved = signal<string | null>(null);
   protected readonly trouble = signal<string | null>(null);
+
+  protected readonly steps = STRETCH_STEPS;
+  /** What the correction costs in enlargement, in words. */
+  protected readonly stretch = computed(() => {
+    const cost = this.model.readings()?.cost;
+    const crop = this.model.shown()?.warp.crop;
+    if (!cost || !crop) return null;
+    const share = Math.min(1, 1 / cost.peakEnlargement);
+    return {
+      median: cost.medianEnlargement.toFixed(2),
+      peak: cost.peakEnlargement.toFixed(2),
+      size: `${Math.round(crop.width * share)} × ${Math.round(crop.height * share)} px`,
+    };
+  });
 
   protected readonly rows = computed(() => {
     const correction = this.model.correction();

@@ -16,6 +16,9 @@ import { BenchModel } from '../bench-model';
         </div>
       }
     }
+    @if (model.settings().settingOut.name === 'eye' && !eye()) {
+      <p class="note">Nothing tells where the eye was: mark an eye line, or lines that tell the stance.</p>
+    }
     @if (eye(); as e) {
       <p class="note">
         Eye line at <b>{{ e.percent }} %</b> of the height, from {{ e.from === 'stance' ? 'the stance' : 'the line you marked' }}.
@@ -26,7 +29,7 @@ import { BenchModel } from '../bench-model';
   host: { class: 'part' },
 })
 export class CropCentre {
-  private readonly model = inject(BenchModel);
+  protected readonly model = inject(BenchModel);
 
   protected readonly rows = computed(() => {
     const shown = this.model.shown();

@@ -11,9 +11,12 @@ import {
   draftMark,
   edgeCalibrationOf,
   edgeMarks,
+  eyeHeight,
+  eyeLine,
   gridLines,
   keepBoxesOnPlane,
   guideLines,
+  heightInCrop,
   kindNames,
   lengthText,
   lineAngleInWords,
@@ -31,6 +34,7 @@ import {
   screenRect,
   settingOutLines,
   settingOutPath,
+  stretchMap,
   toPlane,
   withMargins,
   type Correction,
@@ -41,6 +45,7 @@ import {
   type Rect,
 } from '@able-plumb/core';
 import { BenchModel } from '../bench-model';
+import { stretchStep } from './stretch-steps';
 import type { MeasureMark } from './target-at';
 
 /** Everything that is drawn over the picture, in screen px, as it follows from what the bench shows. */
@@ -163,6 +168,31 @@ export class StageMarks {
     };
   });
 
+  /** At Check, the stretch map over the crop: cells by their step, and figures on a wide lattice. */
+  readonly stretch = computed(() => {
+    const [view, shown] = [this.model.view(), this.model.shown()];
+    if (!view || !shown || !this.model.stretch() || this.model.knot() !== 'check' || this.model.compare() === 'side') return null;
+    if (this.model.showsOriginal()) return null;
+    const { columns, rows, values } = stretchMap(shown.warp, shown.warp.crop, STRETCH_COLUMNS);
+    const rect = screenRect(view, shown.warp.crop);
+    const [width, height] = [rect.width / columns, rect.height / rows];
+    const mirrored = (i: number, n: number, flipped: boolean): number => (flipped ? n - 1 - i : i);
+    const placed = values.flatMap((value, k) => {
+      if (value === null) return [];
+      const i = mirrored(k % columns, columns, view.mirrorX);
+      const j = mirrored(Math.floor(k / columns), rows, view.mirrorY);
+      return [{ k, i, j, value, x: rect.x + i * width, y: rect.y + j * height }];
+    });
+    return {
+      width,
+      height,
+      cells: placed.map(({ k, value, x, y }) => ({ k, x, y, step: stretchStep(value) })),
+      figures: placed
+        .filter(({ i, j }) => i % 9 === 4 && j % 8 === 4)
+        .map(({ k, value, x, y }) => ({ k, x: x + width / 2, y: y + height / 2, text: `${value.toFixed(2)} ×` })),
+    };
+  });
+
   /** Keep boxes as the result shows them, at Crop; and the one being drawn. */
   readonly keepBoxes = computed(() => {
     const [view, shown] = [this.model.view(), this.model.shown()];
@@ -192,7 +222,11 @@ export class StageMarks {
     const { name, parts, attitude, peg } = this.model.settings().settingOut;
     if (!view || !shown || name === 'none' || !this.model.marks() || this.model.showsOriginal()) return null;
     const atCrop = this.model.knot() === 'crop' && (this.model.gestureActive() || this.model.settingOutPicked());
-    return peg || atCrop ? settingOutPath(settingOutLines(name, parts, attitude), screenRect(view, shown.warp.crop)) : null;
+    if (!peg && !atCrop) return null;
+    const { correction, warp } = shown;
+    const eye = name === 'eye' ? eyeHeight(correction, warp, warp.crop) : null;
+    const lines = name === 'eye' ? (eye ? eyeLine(heightInCrop(warp.crop, eye.y)) : []) : settingOutLines(name, parts, attitude);
+    return settingOutPath(lines, screenRect(view, warp.crop));
   });
 
   readonly guides = computed(() => {
@@ -306,3 +340,6 @@ function deliveryRectOrNull(own: Correction, delivery: Delivery): Rect | null {
     return null;
   }
 }
+
+/** Cells of the stretch map across the crop. */
+const STRETCH_COLUMNS = 45;
