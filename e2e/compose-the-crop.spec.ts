@@ -1,7 +1,8 @@
+import type { Page } from '@playwright/test';
 import { documentOf, expect, exportFile, onScreen, openKnot, openPicture, pixelsOf, slippingHorizon, test, typeRoll } from './support';
 
 type P = readonly [number, number];
-const drag = async (page: import('@playwright/test').Page, from: P, to: P): Promise<void> => {
+const drag = async (page: Page, from: P, to: P): Promise<void> => {
   await page.mouse.move(...from);
   await page.mouse.down();
   await page.mouse.move((from[0] + to[0]) / 2, (from[1] + to[1]) / 2);

@@ -45,7 +45,7 @@ test('a stance set for one picture is copied to those like it; one of other prop
   await onBench(page);
   await typeRoll(page, '-2');
   await page.getByRole('link', { name: 'Contact sheet' }).click();
-  await expect(cell(page, 'a.png')).toContainText('set by hand');
+  await expect(cell(page, 'a.png')).toContainText('set, without lines');
   await expect(cell(page, 'b.png')).toContainText('untouched');
   // by keyboard: from the first picture to the end, and all of them
   await cell(page, 'a.png').focus();
@@ -54,7 +54,7 @@ test('a stance set for one picture is copied to those like it; one of other prop
   await expect(page.getByRole('heading', { name: '3 selected' })).toBeVisible();
   await page.getByRole('button', { name: 'Copy to 2 pictures' }).click();
   await expect(page.getByText('copied to 1 picture; 1 of other proportions')).toBeVisible();
-  await expect(cell(page, 'b.png')).toContainText('set by hand');
+  await expect(cell(page, 'b.png')).toContainText('set, without lines');
   await page.getByLabel('Show').selectOption('untouched');
   await expect(page.locator('ap-sheet-cell')).toHaveCount(1);
   await page.getByLabel('Show').selectOption('all');

@@ -390,7 +390,7 @@ const containsAll = (rect: Rect, contain: readonly Rect[]): boolean =>
   );
 
 /** Proportions tried beside those of the start, times them. */
-const OTHER_SHAPES = [0.75, 1.33];
+const OTHER_SHAPES = [0.6, 0.75, 0.88, 1.14, 1.33, 1.67];
 
 function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: TrimConstraints): Rect[] {
   if (centre) {
@@ -414,9 +414,11 @@ function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: T
     return starts.length > 3 ? [starts[0] as Rect, starts[starts.length >> 1] as Rect, starts[starts.length - 1] as Rect] : starts;
   }
   const start = largestOnGrid(outline, ratio);
-  // between hollow sides the area may have several maxima over the proportions
-  if (start && !ratio)
-    return [start, ...OTHER_SHAPES.flatMap((times) => largestOnGrid(outline, (times * start.width) / start.height) ?? [])];
+  if (start && !ratio) {
+    // between hollow sides the area may have several maxima over the proportions: the most promising shapes are tried
+    const shapes = OTHER_SHAPES.flatMap((times) => largestOnGrid(outline, (times * start.width) / start.height) ?? []);
+    return [start, ...shapes.sort((p, q) => areaOf(q) - areaOf(p)).slice(0, 2)];
+  }
   if (start) return [start];
   // thinner than a cell: start from a speck in the middle
   const middle = rectCentre(boundsOf(outline));

@@ -196,12 +196,14 @@ function judgeAnew(correction: Correction): Judged {
   try {
     const { worst, references, panels } = readingsOf(correction, composeWarp(correction, correction.picture));
     if (!worst)
-      return { ...none, line: panels.some((p) => p.used && p.ratio !== null) ? 'square by a panel' : 'set by hand', state: 'set' };
+      return { ...none, line: panels.some((p) => p.used && p.ratio !== null) ? 'square by a panel' : 'set, without lines', state: 'set' };
     const trouble = references.some((r) => r.disagrees);
+    // what a line into the depth rises by in the picture is no error
+    const before = worst.kind === 'return' ? '' : `${degreesText(worst.beforeDeg)} before, `;
     return {
-      beforeDeg: Math.abs(worst.beforeDeg),
+      beforeDeg: worst.kind === 'return' ? null : Math.abs(worst.beforeDeg),
       afterDeg: Math.abs(worst.offDeg ?? 0),
-      line: `${degreesText(worst.beforeDeg)} before, ${degreesText(worst.offDeg ?? 0)} after${trouble ? ', lines disagree' : ''}`,
+      line: `${before}${degreesText(worst.offDeg ?? 0)} after${trouble ? ', lines disagree' : ''}`,
       state: trouble ? 'attention' : 'set',
     };
   } catch (error) {

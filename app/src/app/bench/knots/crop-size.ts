@@ -44,8 +44,11 @@ export class CropSize {
   });
   protected readonly shown = computed(() => {
     const crop = this.crop();
-    const digits = this.unit() === 'px' ? 0 : this.unit() === 'mm' ? 1 : 2;
-    return crop ? [crop.width, crop.height].map((side) => (side / this.pxPer()).toFixed(digits)) : ['', ''];
+    if (!crop) return ['', ''];
+    // a file has whole pixels: what is left of one is not written
+    if (this.unit() === 'px') return [crop.width, crop.height].map((side) => String(Math.floor(side + 1e-6)));
+    const digits = this.unit() === 'mm' ? 1 : 2;
+    return [crop.width, crop.height].map((side) => (side / this.pxPer()).toFixed(digits));
   });
 
   protected asUnit = (value: string): Unit => value as Unit;
