@@ -98,6 +98,7 @@ test('linked exposures have one correction, and their exports lie on each other 
   expect(worst).toBeLessThan(16);
   // unlinked, each goes its own way
   await page.getByRole('button', { name: 'Unlink' }).click();
+  await expect(page.getByText('Unlinked: each picture keeps the correction it has')).toBeVisible();
   await cell(page, 'dark.png').dblclick();
   await onBench(page);
   await typeRoll(page, '1');

@@ -45,36 +45,41 @@ export function largestRectangle(outline: readonly Point[], constraints: TrimCon
 
 const areaOf = (rect: Rect): number => rect.width * rect.height;
 
-/** How far the middle is set aside, in spans of the outline. */
-const SET_ASIDE: readonly Point[] = [
-  [0.07, 0],
-  [-0.07, 0],
-  [0, 0.07],
-  [0, -0.07],
-];
+/** Middles tried over the outline, a side; and how far apart those that are begun from lie at least, in steps. */
+const MIDDLES = 16;
+const APART = 2;
+/** As many are begun from. */
+const BEGINNINGS = 3;
 
 /**
- * Between hollow sides the programs of held proportions may stop on a ridge that rises too slowly for them: they begin again from the
- * middle set aside in four directions, as long as that gives more.
+ * Between hollow sides the programs of held proportions may stop in a lesser one of several maxima, or on a ridge that rises too slowly
+ * for them: they begin again from the best of many middles all over the outline.
  */
 function moved(outline: readonly Point[], rect: Rect, ratio: number, contain: readonly Rect[]): Rect {
-  const { width, height } = boundsOf(outline);
   let best = rect;
-  for (let round = 0; round < RESHAPE_ROUNDS; round += 1) {
-    const [x, y] = rectCentre(best);
-    let gained = false;
-    for (const [dx, dy] of SET_ASIDE) {
-      const at: Point = [x + dx * width, y + dy * height];
-      const half = Math.min(best.width / 2, halfWidthAbout(outline, at, ratio));
-      const start = rectAround(at, 2 * half, (2 * half) / ratio);
-      const refined = half > 0 && containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
-      if (!refined || areaOf(refined) < areaOf(best) * WORTH_IT) continue;
-      best = refined;
-      gained = true;
-    }
-    if (!gained) break;
+  for (const { at, half } of bestMiddles(outline, ratio)) {
+    const start = rectAround(at, 2 * half, (2 * half) / ratio);
+    const refined = containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
+    if (refined && areaOf(refined) > areaOf(best) * WORTH_IT) best = refined;
   }
   return best;
+}
+
+/** Middles of a grid over the outline about which the largest rectangles of a shape lie, the best first. */
+function bestMiddles(outline: readonly Point[], ratio: number): readonly { readonly at: Point; readonly half: number }[] {
+  const bounds = boundsOf(outline);
+  const tried = Array.from({ length: (MIDDLES + 1) ** 2 }, (_, k) => {
+    const [i, j] = [k % (MIDDLES + 1), Math.floor(k / (MIDDLES + 1))];
+    const at: Point = [bounds.x + (bounds.width * i) / MIDDLES, bounds.y + (bounds.height * j) / MIDDLES];
+    return { i, j, at, half: halfToOutline(outline, at, ratio) };
+  }).sort((p, q) => q.half - p.half);
+  const chosen: typeof tried = [];
+  for (const next of tried) {
+    if (chosen.length === BEGINNINGS) break;
+    const apart = chosen.every((c) => Math.max(Math.abs(next.i - c.i), Math.abs(next.j - c.j)) >= APART);
+    if (apart && isInside(outline, next.at)) chosen.push(next);
+  }
+  return chosen;
 }
 
 /** Proportions are changed by this factor, and worth it for this much more area. */
@@ -187,28 +192,36 @@ export function isClear(outline: readonly Point[], rect: Rect, slackPx = 1e-3): 
  * @returns 0 when the centre lies outside
  */
 export function halfWidthAbout(outline: readonly Point[], centre: Point, ratio: number): number {
-  if (!isInside(outline, centre)) return 0;
+  return isInside(outline, centre) ? halfToOutline(outline, centre, ratio) : 0;
+}
+
+/** {@link halfWidthAbout} for a centre that is known to lie inside. */
+function halfToOutline(outline: readonly Point[], centre: Point, ratio: number): number {
   let half = Infinity;
-  for (const [a, b] of segmentsOf(outline)) {
-    const p: Point = [a[0] - centre[0], (a[1] - centre[1]) * ratio];
-    const q: Point = [b[0] - centre[0], (b[1] - centre[1]) * ratio];
-    half = Math.min(half, chebyshevToSegment(p, q));
+  let [ax, ay] = scaledFrom(outline.at(-1) as Point, centre, ratio);
+  for (const point of outline) {
+    const bx = point[0] - centre[0];
+    const by = (point[1] - centre[1]) * ratio;
+    // most segments lie farther away than one that was seen already: their box says so
+    const x = ax > 0 ? Math.min(ax, bx) : -Math.max(ax, bx);
+    const y = ay > 0 ? Math.min(ay, by) : -Math.max(ay, by);
+    if (x < half && y < half) half = Math.min(half, chebyshevToSegment(ax, ay, bx, by));
+    ax = bx;
+    ay = by;
   }
   return Math.max(0, half - CLEARANCE_PX);
 }
 
-/** Smallest max(|x|, |y|) on a segment. */
-function chebyshevToSegment(p: Point, q: Point): number {
-  const d: Point = [q[0] - p[0], q[1] - p[1]];
-  const candidates = [0, 1];
-  const add = (numerator: number, denominator: number): void => {
-    if (denominator !== 0) candidates.push(Math.min(1, Math.max(0, numerator / denominator)));
+const scaledFrom = (p: Point, centre: Point, ratio: number): [number, number] => [p[0] - centre[0], (p[1] - centre[1]) * ratio];
+
+/** Smallest max(|x|, |y|) on a segment: at an end, on an axis, or on a diagonal. */
+function chebyshevToSegment(px: number, py: number, qx: number, qy: number): number {
+  const [dx, dy] = [qx - px, qy - py];
+  const at = (numerator: number, denominator: number): number => {
+    const t = denominator === 0 ? 0 : Math.min(1, Math.max(0, numerator / denominator));
+    return Math.max(Math.abs(px + t * dx), Math.abs(py + t * dy));
   };
-  add(-p[0], d[0]);
-  add(-p[1], d[1]);
-  add(p[1] - p[0], d[0] - d[1]);
-  add(-p[1] - p[0], d[0] + d[1]);
-  return Math.min(...candidates.map((t) => Math.max(Math.abs(p[0] + t * d[0]), Math.abs(p[1] + t * d[1]))));
+  return Math.min(at(0, 1), at(1, 1), at(-px, dx), at(-py, dy), at(py - px, dx - dy), at(-py - px, dx + dy));
 }
 
 type Segment = readonly [Point, Point];

@@ -194,7 +194,8 @@ export class Bench {
     if (!row || document.querySelector('.mat-mdc-menu-panel')) return;
     if (typing && row.action !== 'undo' && row.action !== 'redo' && row.action !== 'picture-next' && row.action !== 'picture-previous')
       return;
-    if (typing && (row.action === 'undo' || row.action === 'redo')) target.blur();
+    // what was typed is taken for this picture, before anything else happens
+    if (typing) target.blur();
     const onStage = target === document.body || target.closest('ap-stage') !== null;
     // arrows, Enter and Delete belong to the control that has the focus
     if (!onStage && (row.action === 'nudge' || row.action === 'finish' || (row.action === 'remove' && target.matches('input')))) return;

@@ -29,11 +29,12 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
         inputmode="decimal"
         [id]="fieldId()"
         [value]="text()"
+        (input)="typing = true"
         (keydown.enter)="type(field)"
-        (keydown.escape)="field.value = text(); field.blur()"
+        (keydown.escape)="typing = false; field.value = text(); field.blur()"
         (keydown.arrowup)="nudge($event, 1)"
         (keydown.arrowdown)="nudge($event, -1)"
-        (blur)="type(field)"
+        (blur)="leave(field)"
       />
       <span aria-hidden="true">{{ unit() }}</span>
     </span>
@@ -109,7 +110,16 @@ export class Amount {
     return Number((event.target as HTMLInputElement).value);
   }
 
+  /** Something was typed and is not taken yet. */
+  protected typing = false;
+
+  /** A field that is left takes what was typed; one that was only looked at says nothing, whatever it stands for by then. */
+  protected leave(field: HTMLInputElement): void {
+    if (this.typing) this.type(field);
+  }
+
   protected type(field: HTMLInputElement): void {
+    this.typing = false;
     const value = Number(field.value.replace(',', '.').replace(/[°%]/, '').trim());
     if (field.value.trim() === '' || !Number.isFinite(value)) {
       field.value = this.text();
