@@ -30,6 +30,7 @@ export * from './handles/ways-to-keep';
 export * from './handles/crop-drag';
 export * from './handles/edge-marks';
 export * from './handles/edit-correction';
+export * from './handles/edit-delivery';
 export * from './handles/edit-lens';
 export * from './handles/guides';
 export * from './handles/line-marks';

@@ -31,21 +31,3 @@ export function deliveryRect(correction: Correction, { id, ratio }: Pick<Deliver
   const width = Math.min(base.width, base.height * shape);
   return rectAround(rectCentre(base), width, width / shape);
 }
-
-/** The document after its crop was changed while it stood for a delivery: the delivery keeps the crop, the picture its own. */
-export function takenFromDelivery(changed: Correction, before: Correction, id: string): Correction {
-  const { rect } = changed.crop;
-  return {
-    ...changed,
-    crop: before.crop,
-    output: before.output,
-    deliveries: before.deliveries.map((d) => (d.id === id ? { id, ...(rect ? { rect } : {}) } : d)),
-  };
-}
-
-/** The document with a delivery chosen for its picture, or not. */
-export function withDelivery(correction: Correction, id: string, on: boolean): Correction {
-  const others = correction.deliveries.filter((d) => d.id !== id);
-  if (on && others.length < correction.deliveries.length) return correction;
-  return { ...correction, deliveries: on ? [...others, { id }] : others };
-}

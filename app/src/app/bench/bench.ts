@@ -285,6 +285,8 @@ export class Bench {
       case 'quarter-left':
       case 'quarter-right':
         model.fit();
+        // all crops turn along: the picture's own stands for them
+        model.delivery.set(null);
         model.commit((c) => withQuarterTurn(c, action === 'quarter-left' ? -1 : 1));
         return true;
       case 'fit':

@@ -54,6 +54,11 @@ export class SheetSide {
   protected readonly canFolders = canWriteFolders();
   protected readonly others = computed(() => this.model.selection().length - 1);
 
+  constructor() {
+    // what was exported elsewhere is not said again here
+    this.queue.clear();
+  }
+
   protected choose(what: Copyable, on: boolean): void {
     this.copied.update((all) => (on ? [...all, what] : all.filter((w) => w !== what)));
   }

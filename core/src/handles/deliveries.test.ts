@@ -1,0 +1,84 @@
+import { describe, expect, it } from 'vitest';
+import {
+  correctionSchema,
+  delivered,
+  deliveryRect,
+  fileName,
+  freeName,
+  resolveCrop,
+  planeWarp,
+  safeName,
+  takenFromDelivery,
+  unknownWord,
+  withCropRect,
+  withDelivery,
+  withQuarterTurn,
+  withRollAdjust,
+  type Correction,
+  type Delivery,
+} from '../index';
+
+const picture = { name: 'tower.jpg', width: 3000, height: 2000 };
+const correction: Correction = correctionSchema.parse({ format: 'able-plumb/correction', version: 1, picture, camera: { focalPx: 2400 } });
+const delivery = (id: string, ratio: Delivery['ratio']): Delivery => ({
+  id,
+  name: id,
+  ratio,
+  size: { kind: 'long-edge', px: 1200 },
+  filter: 'mitchell',
+  background: '#ffffff',
+  format: { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
+  kept: 'no-position',
+  pattern: '{name}-{delivery}',
+});
+
+describe('deliveries', () => {
+  it('crop to their proportions inside the picture’s crop, tall where that is tall, and write their own size and filter', () => {
+    const square = delivered(correction, delivery('square', 1));
+    const near = (value: number): unknown => expect.closeTo(value, 5);
+    expect(square.crop.rect).toEqual({ x: near(-1000), y: near(-1000), width: near(2000), height: near(2000) });
+    expect(square.output).toEqual({ size: { kind: 'long-edge', px: 1200 }, filter: 'mitchell', background: '#ffffff' });
+    const wide = deliveryRect(correction, delivery('wide', 2));
+    expect([wide.width, wide.height]).toEqual([near(3000), near(1500)]);
+    const tall = deliveryRect(withQuarterTurn(correction, 1), delivery('wide', 2));
+    expect([tall.width, tall.height]).toEqual([near(1500), near(3000)]);
+    expect(delivered(correction, delivery('own', 'crop')).crop).toBe(correction.crop);
+  });
+
+  it('keep what is set for them by hand; the picture’s own crop stays, and new keep boxes are the picture’s', () => {
+    const d = delivery('square', 1);
+    const chosen = withDelivery(correction, 'square', true);
+    const rect = { x: -1400, y: -900, width: 1800, height: 1800 };
+    const keep = [{ id: 'k1', x: 10, y: 10, width: 50, height: 50 }];
+    const view = delivered(chosen, d);
+    const after = takenFromDelivery({ ...withCropRect(view, rect), crop: { ...view.crop, rect, keep } }, chosen, 'square');
+    expect(after.deliveries).toEqual([{ id: 'square', rect }]);
+    expect(after.crop).toEqual({ ...correction.crop, keep });
+    expect(after.output).toEqual(correction.output);
+    expect(delivered(after, d).crop.rect).toEqual(rect);
+    // the picture turned under the crop: all crops stay over the same part of it, and none is set by that
+    const turned = takenFromDelivery(withRollAdjust(delivered(after, d), 5), after, 'square');
+    const moved = turned.deliveries[0]!.rect!;
+    expect([moved.width, moved.height]).toEqual([1800, 1800]);
+    expect(moved.x).not.toBeCloseTo(rect.x, 0);
+    expect(takenFromDelivery(withRollAdjust(view, 5), chosen, 'square').deliveries).toEqual([{ id: 'square' }]);
+    expect(withDelivery(after, 'square', false).deliveries).toEqual([]);
+    expect(resolveCrop(turned, planeWarp(turned, picture)).width).toBeGreaterThan(2000);
+  });
+});
+
+describe('file names', () => {
+  const parts = { name: 'tower', number: 7, job: 'Tarnbeck', delivery: 'web', width: 1200, height: 800, takenAt: '2026:04:14 10:41:50' };
+
+  it('are made of words in braces, without what file systems refuse, and never twice the same', () => {
+    expect(fileName('{job} {number} {name}-{delivery} {width}x{height} {date}', parts)).toBe('Tarnbeck 007 tower-web 1200x800 2026-04-14');
+    expect(fileName('{name}', { ...parts, name: '../a:b?c', takenAt: null })).toBe('-a-b-c');
+    expect(fileName('{date}', { ...parts, takenAt: null })).toBe('undated');
+    expect(fileName('...', parts)).toBe('picture');
+    expect(safeName('  واجهة البرج.  ')).toBe('واجهة البرج');
+    expect([...safeName('x'.repeat(500))].length).toBe(80);
+    expect([unknownWord('{name}-{nam}'), unknownWord('{name}'), unknownWord('plain')]).toEqual(['nam', null, null]);
+    const taken = new Set<string>();
+    expect(['A', 'a', 'a'].map((stem) => freeName(stem, 'jpg', taken))).toEqual(['A.jpg', 'a-2.jpg', 'a-3.jpg']);
+  });
+});
