@@ -53,7 +53,7 @@ const BEGINNINGS = 3;
 
 /**
  * Between hollow sides the programs of held proportions may stop in a lesser one of several maxima, or on a ridge that rises too slowly
- * for them: they begin again from the best of many middles all over the outline.
+ * for them: they begin again from the best of many middles all over the outline, and from the middle set aside, as long as that gives more.
  */
 function moved(outline: readonly Point[], rect: Rect, ratio: number, contain: readonly Rect[]): Rect {
   let best = rect;
@@ -62,8 +62,29 @@ function moved(outline: readonly Point[], rect: Rect, ratio: number, contain: re
     const refined = containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
     if (refined && areaOf(refined) > areaOf(best) * WORTH_IT) best = refined;
   }
+  const { width, height } = boundsOf(outline);
+  for (let round = 0; round < RESHAPE_ROUNDS; round += 1) {
+    const before = best;
+    const [x, y] = rectCentre(before);
+    for (const [dx, dy] of SET_ASIDE) {
+      const at: Point = [x + dx * width, y + dy * height];
+      const half = Math.min(before.width / 2, halfWidthAbout(outline, at, ratio));
+      const start = rectAround(at, 2 * half, (2 * half) / ratio);
+      const refined = half > 0 && containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
+      if (refined && areaOf(refined) > areaOf(best) * WORTH_IT) best = refined;
+    }
+    if (best === before) break;
+  }
   return best;
 }
+
+/** How far a middle is set aside, in spans of the outline. */
+const SET_ASIDE: readonly Point[] = [
+  [0.07, 0],
+  [-0.07, 0],
+  [0, 0.07],
+  [0, -0.07],
+];
 
 /** Middles of a grid over the outline about which the largest rectangles of a shape lie, the best first. */
 function bestMiddles(outline: readonly Point[], ratio: number): readonly { readonly at: Point; readonly half: number }[] {
