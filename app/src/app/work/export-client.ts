@@ -110,15 +110,24 @@ function asked<K extends RenderReply['kind']>(
 ): Promise<RenderReply & { kind: K }> {
   return new Promise((resolve, reject) => {
     if (signal.aborted) reject(new ExportCancelled());
-    signal.addEventListener('abort', () => reject(new ExportCancelled()), { once: true });
+    const cancelled = (): void => reject(new ExportCancelled());
+    // a listener that stayed would hold this answer, pixels and all, until the last picture of a queue is written
+    const settled = (): void => signal.removeEventListener('abort', cancelled);
+    signal.addEventListener('abort', cancelled, { once: true });
     worker.onmessage = ({ data }: MessageEvent<RenderReply>): void => {
-      if (data.kind === 'rows') onRows(data.rows);
-      else if (data.kind === 'failed') reject(unpackError(data.error));
+      if (data.kind === 'rows') {
+        onRows(data.rows);
+        return;
+      }
+      settled();
+      if (data.kind === 'failed') reject(unpackError(data.error));
       else if (data.kind === answer) resolve(data as RenderReply & { kind: K });
       else reject(new Error(`The render worker said "${data.kind}" where "${answer}" was due.`));
     };
-    worker.onerror = (event): void =>
+    worker.onerror = (event): void => {
+      settled();
       reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));
+    };
     worker.postMessage(request);
   });
 }
