@@ -35,7 +35,7 @@ export interface JobParts {
   readonly lenses: readonly LensProfile[];
 }
 
-/** Writes a job file: the originals untouched and unpacked further, the corrections, deliveries and lens profiles, and the list of all. */
+/** Writes a job file: the originals untouched and stored as they are, the corrections, deliveries and lens profiles, and the list of all. */
 export async function writeJobArchive({ name, pictures, deliveries, lenses }: JobParts): Promise<Blob> {
   const zip = newZip();
   const json = (value: unknown): Blob => new Blob([`${JSON.stringify(value, null, 2)}\n`]);

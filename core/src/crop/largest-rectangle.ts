@@ -57,21 +57,19 @@ const BEGINNINGS = 3;
  */
 function moved(outline: readonly Point[], rect: Rect, ratio: number, contain: readonly Rect[]): Rect {
   let best = rect;
-  for (const { at, half } of bestMiddles(outline, ratio)) {
+  const beginAt = (at: Point, half: number): void => {
     const start = rectAround(at, 2 * half, (2 * half) / ratio);
-    const refined = containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
+    const refined = half > 0 && containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
     if (refined && areaOf(refined) > areaOf(best) * WORTH_IT) best = refined;
-  }
+  };
+  for (const { at, half } of bestMiddles(outline, ratio)) beginAt(at, half);
   const { width, height } = boundsOf(outline);
   for (let round = 0; round < RESHAPE_ROUNDS; round += 1) {
     const before = best;
     const [x, y] = rectCentre(before);
     for (const [dx, dy] of SET_ASIDE) {
       const at: Point = [x + dx * width, y + dy * height];
-      const half = Math.min(before.width / 2, halfWidthAbout(outline, at, ratio));
-      const start = rectAround(at, 2 * half, (2 * half) / ratio);
-      const refined = half > 0 && containsAll(start, contain) ? refine(outline, start, { ratio, contain }) : null;
-      if (refined && areaOf(refined) > areaOf(best) * WORTH_IT) best = refined;
+      beginAt(at, Math.min(before.width / 2, halfWidthAbout(outline, at, ratio)));
     }
     if (best === before) break;
   }

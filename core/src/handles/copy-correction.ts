@@ -2,13 +2,7 @@ import type { Correction } from '../correction/schema';
 import { appliedTo } from './apply-correction';
 
 /** What can be copied from one picture to others. */
-export const COPYABLE = {
-  lens: 'lens',
-  stance: 'stance',
-  crop: 'crop',
-  deliveries: 'deliveries',
-} as const;
-export type Copyable = keyof typeof COPYABLE;
+export type Copyable = 'lens' | 'stance' | 'crop' | 'deliveries';
 
 /**
  * One picture's correction with parts of another's, which are scaled where the sizes differ. A stance is copied as it is used, as set by

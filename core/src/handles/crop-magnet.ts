@@ -60,14 +60,7 @@ export function magnetStep(rect: Rect, part: CropPart, magnet: CropMagnet, reach
     return low ? pullTo([[from, lines]], reach) : high ? pullTo([[from + size, lines]], reach) : 0;
   };
   return [
-    along(rect.x, rect.width, part.includes('w'), part.includes('e') && part !== 'inside', magnet.xs, magnet.middleXs),
-    along(
-      rect.y,
-      rect.height,
-      part.includes('n') && part !== 'inside',
-      part.includes('s') && part !== 'inside',
-      magnet.ys,
-      magnet.middleYs,
-    ),
+    along(rect.x, rect.width, part.includes('w'), part.includes('e'), magnet.xs, magnet.middleXs),
+    along(rect.y, rect.height, part.includes('n'), part.includes('s'), magnet.ys, magnet.middleYs),
   ];
 }

@@ -1,4 +1,4 @@
-import { computed, inject, Injectable, signal } from '@angular/core';
+import { inject, Injectable, signal } from '@angular/core';
 import { Shelf } from '../shelf/shelf';
 import { ExportCancelled, ExportClient, type ExportProgress } from '../work/export-client';
 import type { PlannedFile } from './export-plan';
@@ -27,7 +27,6 @@ export class ExportQueue {
   readonly took = signal(0);
   /** What stopped the whole export, beside single files. */
   readonly trouble = signal<string | null>(null);
-  readonly done = computed(() => this.files().filter((f) => f.state !== 'waiting' && f.state !== 'working').length);
 
   /** Writes files to a target; one that fails stops none of the others. */
   async run(planned: readonly PlannedFile[], target: ExportTarget): Promise<void> {

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { checkPage, degreesText, kindNames, lineAngleInWords, originalOf, type Correction } from '@able-plumb/core';
+import { checkPage, degreesText, kindNames, lineAngleInWords, originalOf, stemOf, type Correction } from '@able-plumb/core';
 import type { Compare } from '../../state/model';
 import { Icon } from '../../ui/icon';
 import { LineChart, type ChartLine } from '../../ui/line-chart';
@@ -98,7 +98,7 @@ export class CheckKnot {
       };
       const [before, after] = [await this.small(picture.id, whole), await this.small(picture.id, correction)];
       const page = checkPage({ correction, readings, outputSize: warp.outputSize, before, after, madeAt: new Date().toLocaleString() });
-      const name = `${picture.name.replace(/\.[^.]*$/, '')}-check.html`;
+      const name = `${stemOf(picture.name)}-check.html`;
       saveFile(new Blob([page], { type: 'text/html' }), name);
       this.saved.set(`Saved as ${name}.`);
     } catch (error) {

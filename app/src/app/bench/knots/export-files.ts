@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
-import { appliedTo, marksSvg, parseCorrection, readingsCsv } from '@able-plumb/core';
+import { appliedTo, marksSvg, parseCorrection, readingsCsv, stemOf } from '@able-plumb/core';
 import { saveFile } from '../../ui/save-file';
 import { BenchModel } from '../bench-model';
 
@@ -34,7 +34,7 @@ export class ExportFiles {
   protected readonly said = signal<{ readonly text: string; readonly trouble: boolean } | null>(null);
 
   private save(text: string, type: string, ending: string): void {
-    const stem = (this.model.picture()?.name ?? 'picture').replace(/\.[^.]*$/, '');
+    const stem = stemOf(this.model.picture()?.name ?? 'picture');
     saveFile(new Blob([text], { type }), `${stem}${ending}`);
   }
 
