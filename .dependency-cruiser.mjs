@@ -32,11 +32,11 @@ const mayImport = {
   delivery: ['picture', 'correction', 'warp', 'crop'],
   job: ['picture', 'delivery'],
   raster: ['linear', 'picture', 'correction', 'warp', 'crop'],
-  readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop'],
+  readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop'],
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   sheet: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   fill: ['linear', 'picture', 'correction', 'warp', 'crop', 'raster'],
-  handles: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'warp', 'crop', 'readings'],
+  handles: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'readings'],
 };
 
 const test = '\\.test\\.ts$';

@@ -14,6 +14,14 @@ export interface ScenePanel {
   readonly heightMm: number;
 }
 
+/** A head in a scene: an upright ellipsoid, its middle and half axes in metres, turned about the vertical (degrees, as the ray tracer counts). */
+export interface SceneHead {
+  readonly name: string;
+  readonly centre: readonly [number, number, number];
+  readonly halfAxes: readonly [number, number, number];
+  readonly turnedDeg: number;
+}
+
 /** One picture of the demo job: the camera that took it and what is known about the place. Angles in degrees. */
 export interface Scene {
   readonly name: string;
@@ -33,6 +41,7 @@ export interface Scene {
   readonly takenAt: string;
   readonly edges: readonly SceneEdge[];
   readonly panels?: readonly ScenePanel[];
+  readonly heads?: readonly SceneHead[];
 }
 
 type P3 = readonly [number, number, number];
@@ -177,6 +186,15 @@ export const SCENES: readonly Scene[] = [
       back('crane rail, right', 6.4, 6.9, 6, 26),
       back('floor joint, middle', 0, 0, 0.5, 25),
       back('floor joint, left', -2, 0, 1, 25),
+    ],
+    // Person(1.78, ...) of common.inc: its head lies at 1.645 m of a person of 1.76 m
+    heads: [
+      {
+        name: 'engineman',
+        centre: [4.35, (1.645 * 1.78) / 1.76, 2.9],
+        halfAxes: [(0.076 * 1.78) / 1.76, (0.112 * 1.78) / 1.76, (0.0874 * 1.78) / 1.76],
+        turnedDeg: 24,
+      },
     ],
   },
   {

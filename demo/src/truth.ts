@@ -1,6 +1,6 @@
 import { lensOf, type LensModel, type Point } from '@able-plumb/core';
 import { focalPxOf, LENS_MARGIN } from './trace';
-import type { Scene } from './scenes';
+import type { Scene, SceneHead } from './scenes';
 
 /** A known straight edge as the picture shows it; ends in picture px, clipped to the frame. */
 export interface TruthEdge {
@@ -21,6 +21,8 @@ export interface Truth {
   readonly lens: LensModel;
   readonly stance: { readonly roll: number; readonly tilt: number; readonly swing: number };
   readonly edges: readonly TruthEdge[];
+  /** Silhouettes of heads, picture px, and their width for their height in a picture taken facing them, upright. */
+  readonly heads?: readonly { readonly name: string; readonly outline: readonly Point[]; readonly proportion: number }[];
   readonly panels: readonly {
     readonly name: string;
     readonly corners: readonly Point[];
@@ -47,6 +49,44 @@ export function toCamera(scene: Scene, point: P3): P3 {
   const [cr, sr] = [Math.cos(rad(scene.rollDeg)), Math.sin(rad(scene.rollDeg))];
   [x, y] = [cr * x + sr * y, -sr * x + cr * y];
   return [x, y, z];
+}
+
+/** Points of an ellipsoid where rays from the camera graze it, scene axes: the ellipse in which its polar plane cuts it. */
+function silhouette(scene: Scene, head: SceneHead): P3[] {
+  const turn = (deg: number, [x, y, z]: P3): P3 => {
+    const [c, s] = [Math.cos((deg * Math.PI) / 180), Math.sin((deg * Math.PI) / 180)];
+    return [c * x + s * z, y, -s * x + c * z];
+  };
+  const [a, b, c] = head.halfAxes;
+  const from = [0, 1, 2].map((i) => (scene.position[i] as number) - (head.centre[i] as number)) as unknown as P3;
+  // the camera in the axes of the unit sphere that the ellipsoid is stretched from
+  const [ex, ey, ez] = turn(-head.turnedDeg, from);
+  const e: P3 = [ex / a, ey / b, ez / c];
+  const far = Math.hypot(...e);
+  const n: P3 = [e[0] / far, e[1] / far, e[2] / far];
+  const across = Math.hypot(n[0], n[2]);
+  const u: P3 = [n[2] / across, 0, -n[0] / across];
+  const v: P3 = [n[1] * u[2], n[2] * u[0] - n[0] * u[2], -n[1] * u[0]];
+  const [depth, radius] = [1 / far, Math.sqrt(1 - 1 / far ** 2)];
+  return Array.from({ length: 96 }, (_, i) => {
+    const [p, q] = [radius * Math.cos((Math.PI * i) / 48), radius * Math.sin((Math.PI * i) / 48)];
+    const s = [0, 1, 2].map((k) => depth * (n[k] as number) + p * (u[k] as number) + q * (v[k] as number)) as unknown as P3;
+    const [x, y, z] = turn(head.turnedDeg, [s[0] * a, s[1] * b, s[2] * c]);
+    return [x + head.centre[0], y + head.centre[1], z + head.centre[2]];
+  });
+}
+
+/** Width for height of scene points in a picture taken from the camera's place facing a point of the scene, upright. */
+function facedProportion(scene: Scene, points: readonly P3[], at: P3): number {
+  const [dx, dy, dz] = [0, 1, 2].map((i) => (at[i] as number) - (scene.position[i] as number)) as unknown as P3;
+  const [level, far] = [Math.hypot(dx, dz), Math.hypot(dx, dy, dz)];
+  const shown = points.map((p): Point => {
+    const [x, y, z] = [0, 1, 2].map((i) => (p[i] as number) - (scene.position[i] as number)) as unknown as P3;
+    const depth = (x * dx + y * dy + z * dz) / far;
+    return [(x * dz - z * dx) / level / depth, (y * level - ((x * dx + z * dz) / level) * dy) / far / depth];
+  });
+  const extent = (k: 0 | 1): number => Math.max(...shown.map((p) => p[k])) - Math.min(...shown.map((p) => p[k]));
+  return extent(0) / extent(1);
 }
 
 /** Everything known of a scene, in the pixels of its picture. */
@@ -84,6 +124,14 @@ export function truthOf(scene: Scene): Truth {
   }
   if (edges.length < 8) throw new Error(`${scene.name}: only ${edges.length} known edges are long enough in the frame`);
   const panels = (scene.panels ?? []).map((panel) => ({ ...panel, corners: panel.corners.map((corner) => project(corner) as Point) }));
+  const heads = scene.heads?.map((head) => {
+    const points = silhouette(scene, head);
+    return {
+      name: head.name,
+      outline: points.map((p) => project(p) as Point),
+      proportion: facedProportion(scene, points, head.centre),
+    };
+  });
   return {
     picture: `${scene.name}.jpg`,
     width,
@@ -94,6 +142,7 @@ export function truthOf(scene: Scene): Truth {
     lens: lensModelOf(scene),
     stance: { roll: scene.rollDeg, tilt: scene.tiltDeg, swing: scene.swingDeg },
     edges,
+    ...(heads ? { heads } : {}),
     panels,
   };
 }

@@ -101,6 +101,33 @@ const stanceSchema = z.object({
   flipY: z.boolean().default(false),
 });
 
+/**
+ * Narrower beyond a boundary towards a side of the plane (as it is before flips): fully so at `reach` plane px beyond it, by `amount` of
+ * its width. The boundary runs through a picture point. With `room` a stretch of that width before the boundary gives what the part up to
+ * `frame` loses, so that the frame (a coordinate on the plane, px) stays.
+ */
+export const edgeEaseSchema = z.object({
+  id: z.string().min(1),
+  side: z.enum(['left', 'right', 'top', 'bottom']),
+  at: point,
+  amount: z.number().min(0).max(0.8),
+  reach: positive,
+  room: z.object({ width: positive, frame: finite }).nullable().default(null),
+});
+
+/**
+ * An ellipse laid over a head, or over something round that lies on the front: its middle, and the ends of its half axes to the right and
+ * upwards as it was drawn; picture px.
+ */
+export const ringSchema = z.object({ id: z.string().min(1), kind: z.enum(['head', 'round']), centre: point, right: point, top: point });
+
+/** Local relief. `projection`: 0 keeps the plane as it is, 1 eases it in full. */
+const easeSchema = z.object({
+  projection: z.number().min(0).max(1).default(0),
+  edges: z.array(edgeEaseSchema).default([]),
+  rings: z.array(ringSchema).default([]),
+});
+
 /** Rectangle by its top left corner; plane px in the crop. */
 export const rectSchema = z.object({ x: finite, y: finite, width: positive, height: positive });
 
@@ -165,7 +192,7 @@ export const correctionSchema = z.object({
   panels: z.array(panelSchema).default([]),
   measures: z.array(measureSchema).default([]),
   stance: stanceSchema.prefault({}),
-  ease: z.object({}).prefault({}),
+  ease: easeSchema.prefault({}),
   crop: cropSchema.prefault({}),
   guides: z.array(guideSchema).default([]),
   output: z
@@ -193,6 +220,9 @@ export type LengthUnit = z.output<typeof lengthUnit>;
 export type Measure = z.output<typeof measureSchema>;
 export type Guide = z.output<typeof guideSchema>;
 export type ReferenceKind = Reference['kind'];
+export type Ease = Correction['ease'];
+export type EdgeEase = z.output<typeof edgeEaseSchema>;
+export type ShapeRing = z.output<typeof ringSchema>;
 export type Stance = Correction['stance'];
 export type Crop = Correction['crop'];
 export type OutputSize = Correction['output']['size'];

@@ -79,7 +79,7 @@ const WHOLE_PX = 1e-6;
  * @returns the aligned start, or null where pixels are not shown one to one
  */
 function alignToPixels(plane: PlaneWarp, start: Point, span: Point): Point | null {
-  if (!plane.lens.straight) return null;
+  if (!plane.lens.straight || plane.ease) return null;
   const out = new Float64Array(2);
   const at = (x: number, y: number): Point | null => (plane.planeToPicture(x, y, out) ? [out[0] as number, out[1] as number] : null);
   const far: Point = [start[0] + span[0], start[1] + span[1]];

@@ -57,6 +57,16 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
     })),
     measures: loaded.measures.map((m) => ({ ...m, a: point(m.a), b: point(m.b) })),
     stance: { ...stance, pull: { ...stance.pull, shift: point(stance.pull.shift) } },
+    ease: {
+      ...loaded.ease,
+      edges: loaded.ease.edges.map((e) => ({
+        ...e,
+        at: point(e.at),
+        reach: e.reach * f,
+        room: e.room && { width: e.room.width * f, frame: e.room.frame * f },
+      })),
+      rings: loaded.ease.rings.map((r) => ({ ...r, centre: point(r.centre), right: point(r.right), top: point(r.top) })),
+    },
     crop: { ...crop, ...(crop.rect ? { rect: rect(crop.rect) } : {}), keep: crop.keep.map(rect) },
     guides: loaded.guides.map((g) => ({ ...g, at: g.at * f })),
     deliveries: loaded.deliveries.map((d) => ({ ...d, ...(d.rect ? { rect: rect(d.rect) } : {}) })),

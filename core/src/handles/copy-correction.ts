@@ -1,8 +1,9 @@
 import type { Correction } from '../correction/schema';
+import { isEased } from '../ease/ease-map';
 import { appliedTo } from './apply-correction';
 
 /** What can be copied from one picture to others. */
-export type Copyable = 'lens' | 'stance' | 'crop' | 'deliveries';
+export type Copyable = 'lens' | 'stance' | 'ease' | 'crop' | 'deliveries';
 
 /**
  * One picture's correction with parts of another's, which are scaled where the sizes differ. A stance is copied as it is used, as set by
@@ -20,19 +21,21 @@ export function copiedTo(to: Correction, from: Correction, what: readonly Copyab
       camera: { ...next.camera, flat: source.camera.flat },
       stance: { ...source.stance, from: 'hand' },
     };
+  if (what.includes('ease')) next = { ...next, ease: source.ease };
   if (what.includes('crop')) next = { ...next, crop: source.crop };
   if (what.includes('deliveries')) next = { ...next, deliveries: source.deliveries };
   return next;
 }
 
 /** Whether nobody has set anything for a picture but what its camera says and a profile that was found. */
-export function isUntouched({ references, panels, stance, crop, measures, lens }: Correction): boolean {
+export function isUntouched(correction: Correction): boolean {
+  const { references, panels, measures, guides, stance, ease, crop, lens } = correction;
   const { roll, tilt, swing } = stance.adjust;
   const moved =
     Math.hypot(stance.roll, stance.tilt, stance.swing, roll, tilt, swing) > 0 || stance.quarterTurns !== 0 || stance.flipX || stance.flipY;
+  const shaped = stance.aspect !== 1 || stance.shear !== 0 || stance.pull.scale !== 1 || Math.hypot(...stance.pull.shift) > 0;
   const cropped = crop.rect !== undefined || crop.edges !== 'clear' || crop.around !== 'picture' || crop.ratio !== 'as-taken';
-  const bent = lens.edges.length > 0 || lens.from === 'hand';
-  return (
-    references.length + panels.length + measures.length === 0 && !moved && !cropped && !bent && stance.aspect === 1 && stance.shear === 0
-  );
+  const bent = lens.edges.length > 0 || lens.from === 'hand' || isEased(correction);
+  const marked = [references, panels, measures, guides, ease.rings, crop.keep].some((marks) => marks.length > 0);
+  return !marked && !moved && !shaped && !cropped && !bent;
 }

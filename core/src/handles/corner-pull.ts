@@ -5,7 +5,7 @@ import type { Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { homographyFromCorners, type Quad } from '../stance/homography-from-corners';
 import { rqSplit } from '../stance/rq-split';
-import { planeWarp, toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { planeWarp, toPlane, uneased, type PlaneWarp } from '../warp/plane-warp';
 import { keepCropInPlace } from './edit-correction';
 
 /** The picture's corners (turned, top left first) on the plane; null while one has no image there. */
@@ -63,7 +63,11 @@ export function withPulledCorners(correction: Correction, target: Quad): Correct
   const back = inverse3(homographyFromCorners(ideal as unknown as Quad));
   const { focalPx: f, centre } = homography;
   const k: Mat3 = [f, 0, centre[0], 0, f, centre[1], 0, 0, 1];
-  const h = back && multiply3(homographyFromCorners(target), back);
+  // what is eased bends after the pull: the corners go where the present easing takes them to the target
+  const before = planeWarp(correction, size);
+  const flat = target.map((p) => uneased(before, p));
+  if (!flat.every((p) => p !== null)) throw new PullError();
+  const h = back && multiply3(homographyFromCorners(flat as unknown as Quad), back);
   const split = h && rqSplit(multiply3(h, k));
   if (
     !h ||

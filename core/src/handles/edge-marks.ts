@@ -4,6 +4,7 @@ import { noLens } from '../lens/none';
 import type { Point } from '../picture/point';
 import { toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { movedPoint } from './edit-correction';
+import { openPath } from './line-marks';
 import { planeToScreen, type View } from './view';
 
 /** A traced edge as the stage draws it, screen px. */
@@ -38,8 +39,7 @@ export function edgeMarks(
       first[0] - ((last[0] - first[0]) / length) * BADGE_OFF_PX,
       first[1] - ((last[1] - first[1]) / length) * BADGE_OFF_PX,
     ];
-    const path = `M${beads.map((p) => `${p[0].toFixed(2)} ${p[1].toFixed(2)}`).join('L')}`;
-    return [{ id, number: index + 1, beads, path, badge, selected: id === selectedId, disagrees: disagreeing.has(id) }];
+    return [{ id, number: index + 1, beads, path: openPath(beads), badge, selected: id === selectedId, disagrees: disagreeing.has(id) }];
   });
 }
 

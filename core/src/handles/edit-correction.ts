@@ -1,8 +1,8 @@
-import { correctionSchema, type Correction, type Panel, type Reference } from '../correction/schema';
+import { correctionSchema, type Correction, type EdgeEase, type Panel, type Reference } from '../correction/schema';
 import { turnedGuides } from './guides';
 import { composeWarp } from '../crop/compose-warp';
 import { PlumbError } from '../picture/failure';
-import { middlePlumbRoll, verticalLeanDeg } from '../stance/middle-plumb';
+import { verticalLeanDeg } from '../warp/shown-direction';
 import type { Movement } from '../stance/determined-by';
 import type { PlaneWarp } from '../warp/plane-warp';
 import { planeWarp, toPicture, toPlane } from '../warp/plane-warp';
@@ -75,12 +75,9 @@ export function withMiddlePlumb(correction: Correction): Correction {
   try {
     for (let round = 0; round < MIDDLE_ROUNDS; round += 1) {
       const warp = composeWarp(next, sizeOf(next));
-      const middle = rectCentre(warp.crop);
-      if (Math.abs(verticalLeanDeg(next, middle)) < MIDDLE_SETTLED_DEG) break;
-      const point = toPicture(warp, middle);
-      const roll = point && middlePlumbRoll(next, (c) => toPlane(planeWarp(c, sizeOf(c)), point));
-      if (roll === null) break;
-      next = withStance(next, { aim: { ...next.stance.aim, roll: inDegrees(roll, 90) } });
+      const lean = verticalLeanDeg(next, warp, rectCentre(warp.crop));
+      if (Math.abs(lean) < MIDDLE_SETTLED_DEG) break;
+      next = withStance(next, { aim: { ...next.stance.aim, roll: inDegrees(next.stance.aim.roll - lean, 90) } });
     }
   } catch (error) {
     // a correction that cannot be shown has its own sentence; the aim stays as it is
@@ -130,6 +127,7 @@ export function withQuarterTurn(correction: Correction, by: number): Correction 
       ...correction,
       references,
       guides: turnedGuides(correction.guides, turns),
+      ease: { ...correction.ease, edges: correction.ease.edges.map((e) => turnedEdge(e, turns)) },
       stance: {
         ...stance,
         quarterTurns: normaliseQuarterTurns(stance.quarterTurns + turns),
@@ -145,6 +143,17 @@ export function withQuarterTurn(correction: Correction, by: number): Correction 
     crop: crop.rect ? { ...turned.crop, rect: turnedRect(crop.rect, turns) } : turned.crop,
     deliveries: correction.deliveries.map((d) => (d.rect ? { ...d, rect: turnedRect(d.rect, turns) } : d)),
   };
+}
+
+const SIDES = ['top', 'right', 'bottom', 'left'] as const;
+
+/** An edge easing turned clockwise with what is seen; what was across is then up and down. */
+function turnedEdge(edge: EdgeEase, turns: number): EdgeEase {
+  const from = SIDES.indexOf(edge.side);
+  const side = SIDES[(from + turns) % 4] as EdgeEase['side'];
+  // a coordinate keeps its sign unless it turns from down to across, or by half
+  const signs = [...Array<unknown>(turns)].reduce<number>((sign, _, i) => ((from + i) % 2 === 0 ? -sign : sign), 1);
+  return { ...edge, side, room: edge.room && { ...edge.room, frame: signs * edge.room.frame } };
 }
 
 /** A rectangle turned about the plane's origin, which is the picture's middle. */

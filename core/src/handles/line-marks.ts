@@ -1,6 +1,6 @@
 import type { Reference } from '../correction/schema';
-import type { Point, Rect } from '../picture/point';
-import { toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { midpoint, type Point, type Rect } from '../picture/point';
+import { courseShown, type PlaneWarp } from '../warp/plane-warp';
 import { planeToScreen, type View } from './view';
 
 /** A line that is being drawn; ends in picture px, and what the stage shows of it. */
@@ -20,6 +20,9 @@ export interface LineMark {
   readonly number: number;
   readonly a: Point;
   readonly b: Point;
+  /** From a to b, as it runs where easing bends it; as points and as an SVG path. */
+  readonly course: readonly Point[];
+  readonly path: string;
   readonly middle: Point;
   /** Where the number stands: beside the middle, off the line. */
   readonly badge: Point;
@@ -37,17 +40,20 @@ const BADGE_OFF_PX = 16;
 
 function mark(
   view: View,
-  ends: readonly [Point, Point],
+  onPlane: readonly Point[],
   rest: Pick<LineMark, 'id' | 'kind' | 'number' | 'used' | 'selected' | 'disagrees'>,
 ): LineMark {
-  const [a, b] = [planeToScreen(view, ends[0]), planeToScreen(view, ends[1])];
-  const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+  const course = onPlane.map((p) => planeToScreen(view, p));
+  const [a, b] = [course[0] as Point, course.at(-1) as Point];
+  const middle = course.length % 2 ? (course[course.length >> 1] as Point) : midpoint(a, b);
   const length = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
   const normal: Point = [(b[1] - a[1]) / length, -(b[0] - a[0]) / length];
   return {
     ...rest,
     a,
     b,
+    course,
+    path: openPath(course),
     middle,
     badge: [
       middle[0] + normal[0] * BADGE_OFF_PX * (normal[0] < 0 ? -1 : 1),
@@ -67,10 +73,10 @@ export function lineMarks(
   disagreeing: ReadonlySet<string> = new Set(),
 ): LineMark[] {
   return references.flatMap((reference, index) => {
-    const [a, b] = [toPlane(warp, reference.a), toPlane(warp, reference.b)];
-    if (!a || !b) return [];
+    const course = courseShown(warp, reference.a, reference.b);
+    if (!course) return [];
     return [
-      mark(view, [a, b], {
+      mark(view, course, {
         id: reference.id,
         kind: reference.kind,
         number: index + 1,
@@ -84,21 +90,17 @@ export function lineMarks(
 
 /** The line being drawn. */
 export function draftMark(view: View, warp: PlaneWarp, draft: DraftLine, number: number): LineMark | null {
-  const [a, b] = [toPlane(warp, draft.a), toPlane(warp, draft.b)];
-  return a && b ? mark(view, [a, b], { id: 'draft', kind: draft.kind, number, used: true, selected: true, disagrees: false }) : null;
+  const course = courseShown(warp, draft.a, draft.b);
+  return course ? mark(view, course, { id: 'draft', kind: draft.kind, number, used: true, selected: true, disagrees: false }) : null;
 }
 
-/** Points as an SVG path, closed. */
+/** Screen points as an SVG path. */
+export const openPath = (points: readonly Point[]): string =>
+  points.length === 0 ? '' : `M${points.map((p) => `${p[0].toFixed(2)} ${p[1].toFixed(2)}`).join('L')}`;
+
+/** Plane points as an SVG path on the screen, closed. */
 export const closedPath = (view: View, points: readonly Point[]): string =>
-  points.length === 0
-    ? ''
-    : `M${points
-        .map((p) =>
-          planeToScreen(view, p)
-            .map((v) => v.toFixed(2))
-            .join(' '),
-        )
-        .join('L')}Z`;
+  points.length === 0 ? '' : `${openPath(points.map((p) => planeToScreen(view, p)))}Z`;
 
 /** A plane rectangle on the screen. */
 export function screenRect(view: View, rect: Rect): Rect {

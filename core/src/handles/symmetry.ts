@@ -2,7 +2,8 @@ import type { Correction } from '../correction/schema';
 import { rectCentre, type Point, type Rect } from '../picture/point';
 import { boundsOf } from '../picture/polygon';
 import { directionOnPlane, meetingPoint, worldDirection } from '../stance/world-direction';
-import { toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { meetingShown } from '../warp/shown-direction';
+import { eased, toPlane, uneased, type PlaneWarp } from '../warp/plane-warp';
 import { panelPoints } from '../stance/panel-points';
 
 /** Something that a crop can be centred on: a plumb line (across), a level one (up and down), a panel or the meeting point (both). */
@@ -32,7 +33,7 @@ export function centringAims(correction: Correction, warp: PlaneWarp, selectedId
     const [x, y] = rectCentre(boundsOf(corners));
     aims.push({ key: panel.id, name: `panel ${i + 1}`, x, y });
   });
-  const meeting = correction.camera.flat ? null : meetingPoint(correction, warp.stance, worldDirection('return'));
+  const meeting = correction.camera.flat ? null : meetingShown(correction, warp, worldDirection('return'));
   if (meeting) aims.push({ key: 'meeting', name: 'the meeting point', x: meeting[0], y: meeting[1] });
   return aims;
 }
@@ -76,7 +77,9 @@ export function eyeHeight(correction: Correction, warp: PlaneWarp, crop: Rect): 
   // the horizon runs through it as a level line does there
   const along = directionOnPlane(correction, warp.stance, worldDirection('level'), meeting);
   const slope = Math.abs(along[0]) < 1e-12 ? 0 : along[1] / along[0];
-  return { y: meeting[1] + slope * (middle - meeting[0]), from: 'stance' };
+  const flatMiddle = uneased(warp, [middle, meeting[1]])?.[0] ?? middle;
+  const at = eased(warp, [flatMiddle, meeting[1] + slope * (flatMiddle - meeting[0])]);
+  return at && { y: at[1], from: 'stance' };
 }
 
 /** The height of something in a crop, percent from its lower edge. */

@@ -1,5 +1,6 @@
 import type { Correction } from '../correction/schema';
 import type { Size } from '../picture/point';
+import { bendsInWords } from './bends';
 import type { Readings, ReferenceReading } from './readings';
 import { degreesText, kindNames, lineAngleInWords, stanceInWords } from './words';
 
@@ -61,15 +62,16 @@ export function checkPage({ correction, readings, outputSize, before, after, mad
   const { worst, cost } = readings;
   const verdict =
     worst?.offDeg == null ? 'No line to judge by.' : `True within ${degreesText(worst.offDeg)}, ${(worst.offPx ?? 0).toFixed(1)} px.`;
-  const facts = [
+  const facts: readonly (readonly [string, string])[] = [
     ['How the camera stood', stanceInWords(readings.attitude) + (sd.length > 0 ? ` (${sd.join(', ')})` : '')],
     ['Lens', lensWords(correction)],
+    ...(readings.bends ? [['Eased', bendsInWords(readings.bends)] as const] : []),
     ['Kept of the original', `${(cost.kept * 100).toFixed(1)} %`],
     ['Greatest enlargement', `${cost.peakEnlargement.toFixed(2)} times`],
     ['Original', `${picture.width} × ${picture.height} px`],
     ['Result', `${outputSize.width} × ${outputSize.height} px, resampled once from the original`],
     ['Checked', madeAt],
-  ] as const;
+  ];
   return `<!doctype html>
 <html lang="en">
 <meta charset="utf-8">

@@ -2,7 +2,7 @@ import type { Correction } from '../correction/schema';
 import type { Point } from '../picture/point';
 import { MM_OF_UNIT, unitMm } from '../stance/panel';
 import { planeScale, type PlaneScale } from '../warp/panel-plane';
-import { toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { toFlat, type PlaneWarp } from '../warp/plane-warp';
 
 /** A measuring line as it reads: a length in the unit of the panel that gives the scale. */
 export interface MeasureReading {
@@ -15,7 +15,7 @@ export interface MeasureReading {
 
 /** Distance in reality between two picture points of the panel's plane, mm; null where one has no image. */
 export function distanceMm(warp: PlaneWarp, scale: PlaneScale, { a, b }: { readonly a: Point; readonly b: Point }): number | null {
-  const [p, q] = [toPlane(warp, a), toPlane(warp, b)];
+  const [p, q] = [toFlat(warp, a), toFlat(warp, b)];
   return p && q && Math.hypot((p[0] - q[0]) * scale.mmPerPx[0], (p[1] - q[1]) * scale.mmPerPx[1]);
 }
 

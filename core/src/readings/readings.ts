@@ -5,19 +5,21 @@ import { noLens } from '../lens/none';
 import { leanDeg, slopeDeg } from '../picture/line-angle';
 import { degrees, diagonal, distance, midpoint, rectCentre, type Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
+import { bendsOf, type Bends } from './bends';
+import { ringReadings, type RingReading } from './ring';
 import { measureReadings, type MeasureReading } from './measures';
 import { usedAttitude, aimAttitude } from '../stance/stance-homography';
 import { solvePanel } from '../stance/panel';
 import { solveCorrection } from '../stance/solve-correction';
 import { FRAME_DIAGONAL_MM } from '../correction/new-correction';
-import { verticalLeanDeg } from '../stance/middle-plumb';
-import { directionOnPlane, worldDirection } from '../stance/world-direction';
+import { worldDirection } from '../stance/world-direction';
+import { directionShown, verticalLeanDeg } from '../warp/shown-direction';
 import type { Attitude } from '../stance/attitude';
 import type { Movement } from '../stance/determined-by';
 import { judgedAttitude } from '../stance/judged-attitude';
 import { solveStance, type Asked } from '../stance/solve-stance';
 import { costOf, type Cost } from '../warp/cost';
-import { toPlane } from '../warp/plane-warp';
+import { toPlane, uneased } from '../warp/plane-warp';
 
 /** One reference as the list shows it. */
 export interface ReferenceReading {
@@ -87,6 +89,9 @@ export interface Readings {
   readonly middleOffDeg: number | null;
   readonly attitude: Attitude;
   readonly aim: Attitude;
+  /** Shape rings, and what easing bends; null where nothing is eased. */
+  readonly rings: readonly RingReading[];
+  readonly bends: Bends | null;
   readonly sd: Readonly<Record<Movement, number | null>>;
   readonly cost: Cost;
 }
@@ -114,10 +119,11 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
   );
   const total = used.reduce((sum, r) => sum + r.lengthPx, 0);
   const middle = rectCentre(warp.crop);
-  const heldBackDeg = verticalLeanDeg(correction, middle, judged);
+  const heldBackDeg = verticalLeanDeg(correction, warp, middle, judged);
   const stoodPlumb =
     !stance.keepMiddle && (stance.aim.roll !== 0 || (stance.may === 'turn-only' && stance.from === 'references' && used.length > 1));
   const { axis, scale } = warp.stance;
+  const flatMiddle = uneased(warp, middle) ?? middle;
   const mmPerPx = FRAME_DIAGONAL_MM / diagonal(warp.pictureSize) / scale;
   const panelFocal = stance.from === 'panel' ? solveCorrection(correction, warp.pictureSize).focal : null;
   return {
@@ -130,8 +136,10 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     heldBackDeg,
     middleLost: stoodPlumb && Math.abs(heldBackDeg) > MIDDLE_LOST_DEG,
     convergenceDeg: convergenceOf(used),
-    rise: camera.flat ? null : (axis[1] - middle[1]) * mmPerPx,
-    cross: camera.flat ? null : (middle[0] - axis[0]) * mmPerPx,
+    rise: camera.flat ? null : (axis[1] - flatMiddle[1]) * mmPerPx,
+    cross: camera.flat ? null : (flatMiddle[0] - axis[0]) * mmPerPx,
+    rings: ringReadings(correction, warp),
+    bends: bendsOf(warp, warp.crop),
     focal: panelFocal ?? solution?.focal ?? null,
     centre: solution?.centre ?? null,
     attitude,
@@ -190,7 +198,7 @@ function readReference(
   const lengthPx = distance(reference.a, reference.b);
   if (!a || !b) return { id: reference.id, kind, number, used, beforeDeg, afterDeg: null, offDeg: null, offPx: null, disagrees, lengthPx };
   const afterDeg = shownAngleDeg(kind, a, b);
-  const expected = directionOnPlane(correction, warp.stance, worldDirection(kind, reference.statedAngle), midpoint(a, b), judged);
+  const expected = directionShown(correction, warp, worldDirection(kind, reference.statedAngle), midpoint(a, b), judged);
   const offDeg = signedAngleDeg(expected, [b[0] - a[0], b[1] - a[1]]);
   return {
     id: reference.id,

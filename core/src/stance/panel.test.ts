@@ -231,7 +231,7 @@ describe('what is held back', () => {
       const warp = composeWarp({ ...c, crop: { ...c.crop, edges: 'keep' } }, size);
       if (strength === 0) expect(warp.toOutput(700, 300)).toEqual([expect.closeTo(700, 6), expect.closeTo(300, 6)]);
       const axis = axisOnPlane(c);
-      expect(Math.abs(verticalLeanDeg(c, axis))).toBeLessThan(0.01);
+      expect(Math.abs(verticalLeanDeg(c, warp, axis))).toBeLessThan(0.01);
     }
   });
 
@@ -249,7 +249,7 @@ describe('what is held back', () => {
           });
           const level = withMiddlePlumb(c);
           const warp = composeWarp(level, size);
-          expect(Math.abs(verticalLeanDeg(level, rectCentre(warp.crop)))).toBeLessThan(0.01);
+          expect(Math.abs(verticalLeanDeg(level, warp, rectCentre(warp.crop)))).toBeLessThan(0.01);
         },
       ),
       { numRuns: 80, seed: 9 },

@@ -20,6 +20,8 @@ export interface StanceHomography {
   readonly centre: Point;
   /** Where the aim's own axis meets the plane, px. */
   readonly axis: Point;
+  /** How rays of the aim [x, y, 1] lie about the axis: [xx, xy, yy] of an upper triangular matrix, px. */
+  readonly linear: readonly [number, number, number];
   /** Plane px for one px of the virtual camera's picture, aspect aside. */
   readonly scale: number;
 }
@@ -131,6 +133,7 @@ export function stanceHomography(correction: Correction, pictureSize: Size, anch
       a * pull.scale * -scale * qx + (lean / a) * pull.scale * -scale * qy + pull.shift[0],
       (pull.scale / a) * -scale * qy + pull.shift[1],
     ],
+    linear: [stretch[0] * scale * f, stretch[1] * scale * f, stretch[4] * scale * f],
     scale: scale * pull.scale,
   };
 }

@@ -4,6 +4,8 @@ import type { PlaneWarp } from './plane-warp';
 
 const START_STEPS = 16;
 const DEEPEST = 7;
+/** A border with more points than this has been divided along a lens's curve. */
+const MANY_POINTS = 40;
 const FLATNESS_PX = 0.01;
 /** Far out, where a fisheye's pixels are spread over hundreds, the same as a share of the distance. */
 const FAR_FLATNESS = 1e-5;
@@ -11,7 +13,8 @@ const FAR_FLATNESS = 1e-5;
 const INSIDE = 1 + 1e-6;
 
 /**
- * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true curve (far out within 2e-5 of the distance);
+ * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true
+ * curve before the stance enlarges it (far out within 2e-5 of the distance);
  * parts without an image (too far off the aim or off the lens's axis) are cut away.
  */
 export function outlineOf(warp: PlaneWarp): Point[] {
@@ -42,21 +45,26 @@ export function outlineOf(warp: PlaneWarp): Point[] {
   let ideal: Point[] = [];
   border.forEach((from, i) => {
     const to = border[(i + 1) % border.length] as Point;
-    ideal.push(...divide(from, to, toIdeal, lens.straight ? 0 : DEEPEST));
+    ideal.push(...divide(from, to, toIdeal, lens.straight ? 0 : DEEPEST, START_STEPS));
   });
   ideal = clipPolygon(ideal, ([x, y]) => m[6] * x + m[7] * y + m[8] - 0.1 * stance.w0 * INSIDE);
   const farthest = stance.focalPx * Math.tan((85 * Math.PI) / 180);
   if (ideal.some(([x, y]) => Math.hypot(x - stance.centre[0], y - stance.centre[1]) > farthest))
     ideal = clipToDisc(ideal, stance.centre, farthest);
-  return ideal.map(flat);
+  const { ease } = warp;
+  if (!ease) return ideal.map(flat);
+  // straight sides bend: divided again, unless the lens has done so
+  const bent = (p: Point): Point => (ease.forward(...flat(p), out) ? [out[0] as number, out[1] as number] : flat(p));
+  const steps = ideal.length > MANY_POINTS ? 1 : START_STEPS;
+  return ideal.flatMap((from, i) => divide(from, ideal[(i + 1) % ideal.length] as Point, bent, DEEPEST, steps));
 }
 
 /** Points along one side from `from` up to but not including `to`, mapped; halved where the map bends by more than the flatness. */
-function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: number): Point[] {
+function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: number, startSteps: number): Point[] {
   const at = (t: number): Point => [from[0] + (to[0] - from[0]) * t, from[1] + (to[1] - from[1]) * t];
   const points: Point[] = [];
   // what stays straight needs its ends only
-  const steps = deepest === 0 ? 1 : START_STEPS;
+  const steps = deepest === 0 ? 1 : startSteps;
   const visit = (t0: number, p0: Point, t1: number, p1: Point, depth: number): void => {
     if (depth > 0) {
       const middle = (t0 + t1) / 2;

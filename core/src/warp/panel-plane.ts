@@ -3,10 +3,16 @@ import { apply3 } from '../linear/mat3';
 import { distance, type Point } from '../picture/point';
 import { DegeneratePanelError, type Quad } from '../stance/homography-from-corners';
 import { panelInIdeal, typedSize, unitMm } from '../stance/panel';
-import type { PlaneWarp } from './plane-warp';
+import { eased, type PlaneWarp } from './plane-warp';
 
-/** A panel's corners on the plane, top left first, px, also where they lie outside the picture; null where there is no image. */
+/** A panel's corners on the plane that is shown, top left first, px, also where they lie outside the picture; null where there is no image. */
 export function panelOnPlane(correction: Correction, warp: PlaneWarp, panel: Panel): Quad | null {
+  const corners = panelOnFlat(correction, warp, panel)?.map((p) => eased(warp, p));
+  return corners?.every((p) => p !== null) ? (corners as unknown as Quad) : null;
+}
+
+/** The same on the plane before easing, where lengths are true to each other. */
+function panelOnFlat(correction: Correction, warp: PlaneWarp, panel: Panel): Quad | null {
   let ideal: Quad | null;
   try {
     ideal = panelInIdeal(correction, warp.pictureSize, panel);
@@ -34,7 +40,7 @@ export function planeScale(correction: Correction, warp: PlaneWarp): PlaneScale 
   for (const panel of correction.panels) {
     const unit = unitMm(panel);
     if (!panel.used || unit === null) continue;
-    const quad = panelOnPlane(correction, warp, panel);
+    const quad = panelOnFlat(correction, warp, panel);
     if (!quad) continue;
     const [a, b, c, d] = quad;
     const [across, down] = [(distance(a, b) + distance(d, c)) / 2, (distance(a, d) + distance(b, c)) / 2];

@@ -1,4 +1,5 @@
 import type { Correction } from '../correction/schema';
+import { easeMap, type EaseMap } from '../ease/ease-map';
 import { lensOf } from '../lens/lens-of';
 import type { LensMap } from '../lens/lens-map';
 import { noLens } from '../lens/none';
@@ -16,13 +17,17 @@ export interface PlaneWarp {
   readonly turnedSize: Size;
   readonly lens: LensMap;
   readonly stance: StanceHomography;
+  /** What is eased between the plane as the stance makes it (flat) and the plane that is shown; null for nothing. */
+  readonly ease: EaseMap | null;
   /** Plane -> picture into `out`; false where there is no image (the picture may still not reach there). px. */
   planeToPicture(x: number, y: number, out: Float64Array): boolean;
   /** Picture -> plane into `out`; false where there is no image. px. */
   pictureToPlane(x: number, y: number, out: Float64Array): boolean;
+  /** Picture -> plane as it is before easing, into `out`; false where there is no image. px. */
+  pictureToFlat(x: number, y: number, out: Float64Array): boolean;
   /** Picture -> ideal (turned) into `out`; false where there is no image. px. */
   pictureToIdeal(x: number, y: number, out: Float64Array): boolean;
-  /** The picture's border on the plane: a closed polygon, within 0.02 px of the true curve, cut where there is no image. */
+  /** The picture's border on the plane: a closed polygon, within 0.02 px of the true curve as the lens straightened it, cut where there is no image. */
   readonly outline: readonly Point[];
 }
 
@@ -68,13 +73,31 @@ export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp 
     out[1] = td * px + te * py + tf;
     return true;
   };
+  const pictureToFlat = (x: number, y: number, out: Float64Array): boolean => {
+    if (!pictureToIdeal(x, y, out)) return false;
+    const [ix, iy] = [out[0] as number, out[1] as number];
+    if ((ix - cx) * (ix - cx) + (iy - cy) * (iy - cy) > largestRadiusSq) return false;
+    const w = h6 * ix + h7 * iy + h8;
+    if (!(w >= smallestW)) return false;
+    out[0] = (h0 * ix + h1 * iy + h2) / w;
+    out[1] = (h3 * ix + h4 * iy + h5) / w;
+    return true;
+  };
+  const ease = easeMap(correction, stance, mapped(pictureToFlat));
   const warp: PlaneWarp = {
     pictureSize,
     turnedSize: size,
     lens,
     stance,
+    ease,
     pictureToIdeal,
+    pictureToFlat,
     planeToPicture(x, y, out) {
+      if (ease) {
+        if (!ease.back(x, y, out)) return false;
+        x = out[0] as number;
+        y = out[1] as number;
+      }
       const w = g6 * x + g7 * y + g8;
       if (!(w > 0 && w <= largestDepth)) return false;
       const ix = (g0 * x + g1 * y + g2) / w;
@@ -82,16 +105,7 @@ export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp 
       if ((ix - cx) * (ix - cx) + (iy - cy) * (iy - cy) > largestRadiusSq) return false;
       return lens.distort(ua * ix + ub * iy + uc, ud * ix + ue * iy + uf, out);
     },
-    pictureToPlane(x, y, out) {
-      if (!pictureToIdeal(x, y, out)) return false;
-      const [ix, iy] = [out[0] as number, out[1] as number];
-      if ((ix - cx) * (ix - cx) + (iy - cy) * (iy - cy) > largestRadiusSq) return false;
-      const w = h6 * ix + h7 * iy + h8;
-      if (!(w >= smallestW)) return false;
-      out[0] = (h0 * ix + h1 * iy + h2) / w;
-      out[1] = (h3 * ix + h4 * iy + h5) / w;
-      return true;
-    },
+    pictureToPlane: ease ? (x, y, out) => pictureToFlat(x, y, out) && ease.forward(out[0] as number, out[1] as number, out) : pictureToFlat,
     get outline() {
       const outline = outlineOf(warp);
       Object.defineProperty(warp, 'outline', { value: outline });
@@ -101,14 +115,36 @@ export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp 
   return warp;
 }
 
-/** {@link PlaneWarp.pictureToPlane} with points: null where there is no image. */
-export function toPlane(warp: PlaneWarp, point: Point): Point | null {
+/** A map into an array as one of points: null where there is no image. */
+function mapped(map: (x: number, y: number, out: Float64Array) => boolean): (p: Point) => Point | null {
   const out = new Float64Array(2);
-  return warp.pictureToPlane(point[0], point[1], out) ? [out[0] as number, out[1] as number] : null;
+  return ([x, y]) => (map(x, y, out) ? [out[0] as number, out[1] as number] : null);
 }
 
+/** {@link PlaneWarp.pictureToPlane} with points: null where there is no image. */
+export const toPlane = (warp: PlaneWarp, point: Point): Point | null => mapped(warp.pictureToPlane)(point);
+
 /** {@link PlaneWarp.planeToPicture} with points: null where there is no image. */
-export function toPicture(warp: PlaneWarp, point: Point): Point | null {
-  const out = new Float64Array(2);
-  return warp.planeToPicture(point[0], point[1], out) ? [out[0] as number, out[1] as number] : null;
+export const toPicture = (warp: PlaneWarp, point: Point): Point | null => mapped(warp.planeToPicture)(point);
+
+/** {@link PlaneWarp.pictureToFlat} with points: null where there is no image. */
+export const toFlat = (warp: PlaneWarp, point: Point): Point | null => mapped(warp.pictureToFlat)(point);
+
+/** Flat -> plane that is shown, px; null where there is no image. */
+export const eased = ({ ease }: Pick<PlaneWarp, 'ease'>, point: Point): Point | null => (ease ? mapped(ease.forward)(point) : point);
+
+/** Plane that is shown -> flat, px; null where there is no image. */
+export const uneased = ({ ease }: Pick<PlaneWarp, 'ease'>, point: Point): Point | null => (ease ? mapped(ease.back)(point) : point);
+
+const COURSE_STEPS = 24;
+
+/** How what is straight between two picture points runs on the plane that is shown: its ends, and points between them where it is bent. */
+export function courseShown(warp: PlaneWarp, a: Point, b: Point): readonly Point[] | null {
+  const [p, q] = [toFlat(warp, a), toFlat(warp, b)];
+  if (!p || !q) return null;
+  const steps = warp.ease ? COURSE_STEPS : 1;
+  const points = Array.from({ length: steps + 1 }, (_, i) =>
+    eased(warp, [p[0] + ((q[0] - p[0]) * i) / steps, p[1] + ((q[1] - p[1]) * i) / steps]),
+  );
+  return points.every((c) => c !== null) ? points : null;
 }

@@ -10,8 +10,8 @@ import type { LineMark } from '@able-plumb/core';
       "'line ' + line().kind + (line().used ? '' : ' aside') + (line().selected ? ' selected' : '') + (line().disagrees ? ' disagrees' : '')",
   },
   template: `
-    <svg:line class="casing" [attr.x1]="line().a[0]" [attr.y1]="line().a[1]" [attr.x2]="line().b[0]" [attr.y2]="line().b[1]" />
-    <svg:line class="core" [attr.x1]="line().a[0]" [attr.y1]="line().a[1]" [attr.x2]="line().b[0]" [attr.y2]="line().b[1]" />
+    <svg:path class="casing" [attr.d]="line().path" />
+    <svg:path class="core" [attr.d]="line().path" />
     @switch (line().kind) {
       @case ('plumb') {
         <svg:path class="mark" d="M-5.5 9h11l-5.5 17z" [attr.transform]="'translate(' + line().foot[0] + ' ' + line().foot[1] + ')'" />
@@ -56,6 +56,10 @@ import type { LineMark } from '@able-plumb/core';
     :host(.disagrees) .core {
       stroke: var(--brick);
       stroke-dasharray: 7 4;
+    }
+    .casing,
+    .core {
+      fill: none;
     }
     .casing {
       stroke: rgb(255 255 255 / 85%);

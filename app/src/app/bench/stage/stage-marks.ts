@@ -24,6 +24,7 @@ import {
   marginHandles,
   distance,
   midpoint,
+  openPath,
   orderedBeads,
   panelBox,
   panelMarks,
@@ -113,7 +114,7 @@ export class StageMarks {
     const length = beads.length > 1 ? `${distance(beads[0] as Point, beads.at(-1) as Point).toFixed(0)} px long` : '';
     return {
       beads: shown,
-      path: `M${shown.map((p) => `${p[0].toFixed(2)} ${p[1].toFixed(2)}`).join('L')}`,
+      path: openPath(shown),
       at: last,
       words: bow === null ? length : `bow ${bow.toFixed(1)} px`,
     };

@@ -93,8 +93,12 @@ export function targetAt(
   if (drawing) return null;
   const guide = guides.find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX);
   if (guide) return { kind: 'guide', id: guide.id, axis: guide.axis };
-  const trace = traces.find(({ beads }) => beads.some((p, i) => i > 0 && distanceToSegment(at, beads[i - 1] as Point, p) <= LINE_REACH_PX));
+  const trace = traces.find(({ beads }) => nearCourse(at, beads));
   if (trace) return { kind: 'trace', id: trace.id };
-  const line = lines.find((l) => distanceToSegment(at, l.a, l.b) <= LINE_REACH_PX);
+  const line = lines.find(({ course }) => nearCourse(at, course));
   return line ? { kind: 'line', id: line.id } : null;
 }
+
+/** Whether a pointer lies on a broken line. */
+const nearCourse = (at: Point, course: readonly Point[]): boolean =>
+  course.some((p, i) => i > 0 && distanceToSegment(at, course[i - 1] as Point, p) <= LINE_REACH_PX);
