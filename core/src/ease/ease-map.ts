@@ -33,7 +33,7 @@ export function easeMap(correction: Correction, place: RayPlane, toFlat: (p: Poi
 }
 
 /** Where a boundary lies after what is eased before it, px along its axis. */
-export function boundaryOf(before: EaseMap | null, flat: Point | null, k: 0 | 1): number | null {
+function boundaryOf(before: EaseMap | null, flat: Point | null, k: 0 | 1): number | null {
   if (!flat) return null;
   const out = new Float64Array(flat);
   if (before && !before.forward(flat[0], flat[1], out)) return null;

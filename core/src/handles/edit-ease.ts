@@ -1,10 +1,9 @@
 import type { Correction, EdgeEase, ShapeRing } from '../correction/schema';
-import { boundaryOf } from '../ease/ease-map';
 import { courseOf, sideAxis } from '../ease/edge-easing';
 import { boundsOf } from '../picture/polygon';
 import { rectCentre, type Point, type Rect } from '../picture/point';
 import { ringOutline } from '../readings/ring';
-import { planeWarp, toFlat, toPicture, toPlane, type PlaneWarp } from '../warp/plane-warp';
+import { planeWarp, toPicture, toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { keepCropInPlace, movedPoint } from './edit-correction';
 
 /** Most that an edge can be narrowed by, as in the document. */
@@ -50,7 +49,8 @@ export const withoutRing = (correction: Correction, id: string): Correction =>
   withEase(correction, { rings: correction.ease.rings.filter((r) => r.id !== id) });
 
 /** A handle of a ring: its middle moves it, the ends of its half axes shape it. */
-export type RingHandle = 'centre' | 'right' | 'top';
+export const RING_HANDLES = ['centre', 'right', 'top'] as const;
+export type RingHandle = (typeof RING_HANDLES)[number];
 
 /** A ring after one of its handles was moved by a way on the plane, px; null without an image there. */
 export function movedRing(warp: PlaneWarp, ring: ShapeRing, handle: RingHandle, by: Point): ShapeRing | null {
@@ -67,6 +67,8 @@ export function movedRing(warp: PlaneWarp, ring: ShapeRing, handle: RingHandle, 
 export interface EdgeEaseOnPlane {
   readonly edge: EdgeEase;
   readonly k: 0 | 1;
+  /** Where the boundary lies before this edge is eased, px along its axis. */
+  readonly from: number;
   /** Coordinates along the axis: where the boundary is seen, where all is narrowed in full, and where the stretch that gives the room begins. */
   readonly boundary: number;
   readonly full: number;
@@ -81,20 +83,25 @@ export interface EdgeEaseOnPlane {
 export function edgeEasesOnPlane(correction: Correction, warp: PlaneWarp): EdgeEaseOnPlane[] {
   return correction.ease.edges.flatMap((edge, i) => {
     const { k, sign } = sideAxis(edge.side);
-    const boundary = flatBoundary(correction, i);
+    const from = flatBoundary(correction, i);
     const at = toPlane(warp, edge.at);
-    if (boundary === null || !at) return [];
-    const course = courseOf(edge, boundary);
-    const seen = (u: number): number => boundary + sign * course.forward(u);
-    return [{ edge, k, boundary: seen(0), full: seen(edge.reach), room: edge.room && seen(-edge.room.width), at, widest: course.widest }];
+    if (from === null || !at) return [];
+    const course = courseOf(edge, from);
+    const seen = (u: number): number => from + sign * course.forward(u);
+    return [
+      { edge, k, from, boundary: seen(0), full: seen(edge.reach), room: edge.room && seen(-edge.room.width), at, widest: course.widest },
+    ];
   });
 }
+
+/** The warp as it is before one of the edges is eased. */
+const warpBefore = (correction: Correction, index: number): PlaneWarp =>
+  planeWarp(withEase(correction, { edges: correction.ease.edges.slice(0, index) }), correction.picture);
 
 /** Where the boundary of an edge lies before this edge is eased, px along its axis. */
 function flatBoundary(correction: Correction, index: number): number | null {
   const edge = correction.ease.edges[index] as EdgeEase;
-  const before = planeWarp(withEase(correction, { edges: correction.ease.edges.slice(0, index) }), correction.picture);
-  return boundaryOf(before.ease, toFlat(before, edge.at), sideAxis(edge.side).k);
+  return toPlane(warpBefore(correction, index), edge.at)?.[sideAxis(edge.side).k] ?? null;
 }
 
 /** The document with an edge more, narrowing what lies beyond a boundary; unchanged where the boundary has no image. */
@@ -132,14 +139,19 @@ export const withEdgeEase = (correction: Correction, id: string, change: Partial
 export const withoutEdgeEase = (correction: Correction, id: string): Correction =>
   withEase(correction, { edges: correction.ease.edges.filter((e) => e.id !== id) });
 
-/** The document with an edge's boundary through a point of the plane that is shown; unchanged without an image there. */
-export function withBoundaryAt(correction: Correction, warp: PlaneWarp, id: string, onPlane: Point): Correction {
-  const at = toPicture(warp, onPlane);
-  return at ? withEdgeEase(correction, id, { at: [at[0], at[1]] }) : correction;
+/** The document with an edge's boundary elsewhere along its axis, as it lies before this edge is eased, px; unchanged without an image there. */
+export function withBoundary(correction: Correction, id: string, boundary: number): Correction {
+  const index = correction.ease.edges.findIndex((e) => e.id === id);
+  const edge = correction.ease.edges[index];
+  if (!edge) return correction;
+  const before = warpBefore(correction, index);
+  const on = toPlane(before, edge.at);
+  const next = on && toPicture(before, sideAxis(edge.side).k === 0 ? [boundary, on[1]] : [on[0], boundary]);
+  return next ? withEdgeEase(correction, id, { at: [next[0], next[1]] }) : correction;
 }
 
-/** Share of what lies between the crop's middle and a boundary that gives the room at first. */
-const FIRST_ROOM = 0.8;
+/** A stretch that gives the room is at first as long as it takes to be widened no more than this, where the crop has as much. */
+const FIRST_WIDEST = 1.5;
 
 /** The document whose frame stays while an edge is narrowed, a stretch before the boundary giving the room; or no longer. */
 export function withRoom(correction: Correction, crop: Rect, id: string, keep: boolean): Correction {
@@ -149,12 +161,14 @@ export function withRoom(correction: Correction, crop: Rect, id: string, keep: b
   if (!edge || boundary === null || boundary === undefined) return correction;
   if (!keep) return withEdgeEase(correction, id, { room: null });
   const { k, sign } = sideAxis(edge.side);
-  // the frame is the crop's side before this edge was eased
-  const shown = sign > 0 ? [crop.x + crop.width, crop.y + crop.height][k] : [crop.x, crop.y][k];
-  const frame = boundary + sign * courseOf({ ...edge, room: null }, boundary).back(sign * ((shown as number) - boundary));
-  const middle = rectCentre(crop)[k];
-  const width = Math.max(edge.reach, FIRST_ROOM * sign * (boundary - middle));
-  return withEdgeEase(correction, id, { room: { width, frame } });
+  const { forward, back } = courseOf({ ...edge, room: null }, boundary);
+  const [low, length] = k === 0 ? [crop.x, crop.width] : [crop.y, crop.height];
+  const [near, far] = sign > 0 ? [low + length, low] : [low, low + length];
+  // the frame is the crop's side as it was before this edge was eased
+  const beyond = back(sign * (near - boundary));
+  const enough = (2 * (beyond - forward(beyond))) / (FIRST_WIDEST - 1);
+  const width = Math.max(edge.reach, Math.min(sign * (boundary - far), enough));
+  return withEdgeEase(correction, id, { room: { width, frame: boundary + sign * beyond } });
 }
 
 /** The edge of a document that already holds a ring in its part narrowed in full, towards a side; null for none. */

@@ -12,14 +12,14 @@ import { usedAttitude, aimAttitude } from '../stance/stance-homography';
 import { solvePanel } from '../stance/panel';
 import { solveCorrection } from '../stance/solve-correction';
 import { FRAME_DIAGONAL_MM } from '../correction/new-correction';
-import { worldDirection } from '../stance/world-direction';
-import { directionShown, verticalLeanDeg } from '../warp/shown-direction';
+import { directionOnPlane, worldDirection } from '../stance/world-direction';
+import { verticalLeanDeg } from '../warp/shown-direction';
 import type { Attitude } from '../stance/attitude';
 import type { Movement } from '../stance/determined-by';
 import { judgedAttitude } from '../stance/judged-attitude';
 import { solveStance, type Asked } from '../stance/solve-stance';
 import { costOf, type Cost } from '../warp/cost';
-import { toPlane, uneased } from '../warp/plane-warp';
+import { toFlat, toPlane, uneased } from '../warp/plane-warp';
 
 /** One reference as the list shows it. */
 export interface ReferenceReading {
@@ -198,8 +198,10 @@ function readReference(
   const lengthPx = distance(reference.a, reference.b);
   if (!a || !b) return { id: reference.id, kind, number, used, beforeDeg, afterDeg: null, offDeg: null, offPx: null, disagrees, lengthPx };
   const afterDeg = shownAngleDeg(kind, a, b);
-  const expected = directionShown(correction, warp, worldDirection(kind, reference.statedAngle), midpoint(a, b), judged);
-  const offDeg = signedAngleDeg(expected, [b[0] - a[0], b[1] - a[1]]);
+  // judged before easing, which bends true lines too and says so itself
+  const [p, q] = [toFlat(warp, reference.a) ?? a, toFlat(warp, reference.b) ?? b];
+  const expected = directionOnPlane(correction, warp.stance, worldDirection(kind, reference.statedAngle), midpoint(p, q), judged);
+  const offDeg = signedAngleDeg(expected, [q[0] - p[0], q[1] - p[1]]);
   return {
     id: reference.id,
     kind,
@@ -208,7 +210,7 @@ function readReference(
     beforeDeg,
     afterDeg,
     offDeg,
-    offPx: (distance(a, b) / 2) * Math.abs(Math.sin((offDeg * Math.PI) / 180)),
+    offPx: (distance(p, q) / 2) * Math.abs(Math.sin((offDeg * Math.PI) / 180)),
     disagrees,
     lengthPx,
   };

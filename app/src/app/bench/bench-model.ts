@@ -9,6 +9,8 @@ import {
   readingsOf,
   takenFromDelivery,
   withEdges,
+  withoutEdgeEase,
+  withoutRing,
   withPanels,
   withReference,
   withReferences,
@@ -23,6 +25,7 @@ import {
   type Point,
   type Readings,
   type Rect,
+  type RingHandle,
   type Reference,
   type View,
   type Warp,
@@ -56,7 +59,9 @@ export interface Shown {
 /** A handle in the hand of the keyboard. */
 export type HeldHandle =
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b' }
-  | { readonly kind: 'corner' | 'bead'; readonly id: string; readonly index: number };
+  | { readonly kind: 'corner' | 'bead'; readonly id: string; readonly index: number }
+  | { readonly kind: 'ring'; readonly id: string; readonly handle: RingHandle }
+  | { readonly kind: 'boundary'; readonly id: string };
 
 /** What was found along a line when it was last placed. */
 export interface Snapped {
@@ -114,8 +119,8 @@ export class BenchModel {
 
   readonly loading = signal<Loading>({ state: 'loading' });
   readonly draft = signal<DraftLine | null>(null);
-  /** The keep box being drawn, plane px. */
-  readonly keepDraft = signal<Rect | null>(null);
+  /** The keep box or ring being drawn, plane px. */
+  readonly boxDraft = signal<Rect | null>(null);
   /** Held down, lines stay where they are drawn. */
   readonly letGo = signal(false);
   /** Edges found for a line when it was last placed, and which of them it lies on. */
@@ -186,6 +191,12 @@ export class BenchModel {
 
   /** The traced edge that is selected. */
   readonly selectedEdge = computed(() => this.correction()?.lens.edges.find((e) => e.id === this.selectedId()) ?? null);
+
+  /** The ring or edge easing that is selected. */
+  readonly selectedEase = computed(() => {
+    const ease = this.correction()?.ease;
+    return [...(ease?.rings ?? []), ...(ease?.edges ?? [])].find(({ id }) => id === this.selectedId()) ?? null;
+  });
 
   readonly selected = computed(() => this.correction()?.references.find((r) => r.id === this.selectedId()) ?? null);
 
@@ -333,6 +344,12 @@ export class BenchModel {
         c.lens.edges.filter((e) => e.id !== id),
       ),
     );
+    if (this.selectedId() === id) this.select(null);
+  }
+
+  /** Removes a ring or an edge easing. */
+  removeEase(id: string): void {
+    this.commit((c) => withoutEdgeEase(withoutRing(c, id), id));
     if (this.selectedId() === id) this.select(null);
   }
 

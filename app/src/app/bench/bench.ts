@@ -35,6 +35,7 @@ import { HelpSheet } from './help-sheet';
 import { keyFor, keyRow, type KeyAction } from './keys';
 import { CheckKnot } from './knots/check-knot';
 import { CropKnot } from './knots/crop-knot';
+import { EaseKnot } from './knots/ease-knot';
 import { ExportKnot } from './knots/export-knot';
 import { LensKnot } from './knots/lens-knot';
 import { ReferencesKnot } from './knots/references-knot';
@@ -53,6 +54,7 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
   imports: [
     CheckKnot,
     CropKnot,
+    EaseKnot,
     ExportKnot,
     Icon,
     LensKnot,
@@ -209,13 +211,12 @@ export class Bench {
       case 'knot-lens':
       case 'knot-references':
       case 'knot-stance':
+      case 'knot-ease':
       case 'knot-crop':
       case 'knot-check':
       case 'knot-export':
         this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as Knot }));
         return true;
-      case 'knot-ease':
-        return false;
       case 'compare': {
         if (model.knot() !== 'check') return false;
         model.chooseCompare(COMPARES[(COMPARES.indexOf(model.compareChoice()) + 1) % COMPARES.length] as Compare);
@@ -230,6 +231,10 @@ export class Bench {
       case 'measure':
       case 'trace':
         model.takeTool(model.tool() === action ? 'none' : action);
+        return true;
+      case 'ring':
+        model.held.set(null);
+        model.takeTool(model.tool() === 'ring' ? 'none' : 'ring');
         return true;
       case 'keep-box':
         model.takeTool(model.tool() === 'keep' ? 'none' : 'keep');
@@ -254,6 +259,7 @@ export class Bench {
         const held = model.held();
         if (selected) model.setReferences((references) => references.filter((r) => r.id !== selected.id));
         else if (model.selectedEdge()) model.removeEdge(model.selectedId() as string);
+        else if (model.selectedEase()) model.removeEase(model.selectedId() as string);
         else if (held?.kind === 'corner') model.commit((c) => withoutPanel(c, held.id));
         else return false;
         model.select(null);
@@ -344,7 +350,7 @@ export class Bench {
     const by = way[event.key];
     if (!by) return false;
     const shown = model.shown();
-    if (model.knot() === 'crop' && shown && !model.showsOriginal()) {
+    if (model.knot() === 'crop' && model.tool() !== 'keep' && shown && !model.showsOriginal()) {
       const { crop } = shown.warp;
       model.commit((c) => withCropRect(c, { ...crop, x: crop.x + by[0], y: crop.y + by[1] }));
       return true;

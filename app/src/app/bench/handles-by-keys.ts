@@ -1,5 +1,10 @@
 import {
+  edgeEasesOnPlane,
   movedBead,
+  movedRing,
+  RING_HANDLES,
+  withBoundary,
+  withRingChanged,
   movedPanelPoint,
   movedReference,
   panelPoints,
@@ -9,7 +14,7 @@ import {
   type PlaneWarp,
   type Point,
 } from '@able-plumb/core';
-import type { BenchModel } from './bench-model';
+import type { BenchModel, HeldHandle } from './bench-model';
 
 /** Moves the held end, corner or bead, or the whole selected line, by a way on the plane; false where nothing is selected. */
 export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point): boolean {
@@ -33,6 +38,17 @@ export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point): bool
       );
     return true;
   }
+  const ring = held?.kind === 'ring' && correction?.ease.rings.find((r) => r.id === held.id);
+  if (ring) {
+    const moved = movedRing(warp, ring, held.handle, by);
+    if (moved) model.commit((c) => withRingChanged(c, ring.id, moved));
+    return true;
+  }
+  const boundary = held?.kind === 'boundary' && correction && edgeEasesOnPlane(correction, warp).find(({ edge }) => edge.id === held.id);
+  if (boundary) {
+    model.commit((c) => withBoundary(c, boundary.edge.id, boundary.from + by[boundary.k]));
+    return true;
+  }
   const selected = model.selected();
   if (!selected) return false;
   const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
@@ -40,9 +56,21 @@ export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point): bool
   return true;
 }
 
-/** Whole line, first end, second end, and round again; the beads of a selected edge; else the handles of the panels. */
+/** Whole line, first end, second end, and round again; the beads of a selected edge; rings and boundaries at Ease; else the handles of the panels. */
 export function nextHandle(model: BenchModel): boolean {
   const held = model.held();
+  const ease = model.committed()?.ease;
+  if (ease && model.knot() === 'ease') {
+    const handles: HeldHandle[] = [
+      ...ease.rings.flatMap(({ id }) => RING_HANDLES.map((handle) => ({ kind: 'ring' as const, id, handle }))),
+      ...ease.edges.map(({ id }) => ({ kind: 'boundary' as const, id })),
+    ];
+    const at = handles.findIndex((h) => JSON.stringify(h) === JSON.stringify(held));
+    const next = handles[(at + 1) % handles.length];
+    if (next) model.select(next.id);
+    model.held.set(next ?? null);
+    return next !== undefined;
+  }
   const selected = model.selected();
   if (selected) {
     const which = held?.kind !== 'end' || held.id !== selected.id ? 'a' : held.which === 'a' ? 'b' : null;

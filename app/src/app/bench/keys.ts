@@ -12,6 +12,7 @@ export type KeyAction =
   | 'edges'
   | 'measure'
   | 'trace'
+  | 'ring'
   | 'keep-box'
   | 'next-handle'
   | 'kind'
@@ -55,6 +56,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'knot-lens', keys: ['1'], shown: '1', does: 'Lens' },
   { action: 'knot-references', keys: ['2'], shown: '2', does: 'References' },
   { action: 'knot-stance', keys: ['3'], shown: '3', does: 'Stance' },
+  { action: 'knot-ease', keys: ['4'], shown: '4', does: 'Ease' },
   { action: 'knot-crop', keys: ['5'], shown: '5', does: 'Crop' },
   { action: 'knot-check', keys: ['6'], shown: '6', does: 'Check' },
   { action: 'knot-export', keys: ['7'], shown: '7', does: 'Export' },
@@ -63,6 +65,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'edges', keys: ['r', 'R'], shown: 'R', does: 'Panel by a line along each of its four sides' },
   { action: 'measure', keys: ['l', 'L'], shown: 'L', does: 'Measure a length on the plane of a panel of known size' },
   { action: 'trace', keys: ['t', 'T'], shown: 'T', does: 'Trace an edge that is straight in reality, for the lens' },
+  { action: 'ring', keys: ['f', 'F'], shown: 'F', does: 'Shape ring: drag one over a head or a round thing (a figure)' },
   { action: 'keep-box', keys: ['h', 'H'], shown: 'H', does: 'Keep box: drag one over what no crop may cut' },
   { action: 'next-handle', keys: ['e', 'E'], shown: 'E', does: 'Arrows move the next end or corner of what is selected' },
   { action: 'kind', keys: ['k', 'K'], shown: 'K', does: 'Change the kind of the selected line' },

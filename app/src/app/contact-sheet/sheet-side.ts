@@ -17,6 +17,7 @@ import { SheetModel } from './sheet-model';
 const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] = [
   { value: 'lens', name: 'lens and focal length' },
   { value: 'stance', name: 'stance' },
+  { value: 'ease', name: 'easing' },
   { value: 'crop', name: 'crop' },
   { value: 'deliveries', name: 'deliveries' },
 ];

@@ -44,8 +44,8 @@ export interface History {
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; the pull at Stance; keep boxes at Crop. */
-export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull' | 'keep';
+/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; the pull at Stance; rings at Ease; keep boxes at Crop. */
+export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull' | 'ring' | 'keep';
 
 /** The step at which a tool is used. */
 export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
@@ -55,6 +55,7 @@ export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
   edges: 'references',
   measure: 'references',
   pull: 'stance',
+  ring: 'ease',
   keep: 'crop',
 };
 

@@ -13,6 +13,8 @@ const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
   line: 'Drag to move the whole line.',
   bead: 'Drag to move this bead; arrow keys nudge it afterwards.',
   trace: 'Click to select this edge.',
+  ring: 'Drag to move or shape this ring; arrow keys nudge it afterwards.',
+  boundary: 'Drag the boundary; it settles on an edge that hides it.',
   measure: 'Drag to move this end of the measuring line.',
   margin: 'Drag the margin outwards or inwards; the crop follows.',
 };
@@ -39,11 +41,12 @@ const TRACE_HINTS = [
 export function targetIntent(target: Target | null): Intent | null {
   if (!target) return null;
   const across =
-    (target.kind === 'guide' && target.axis === 'x') || (target.kind === 'margin' && (target.side === 'left' || target.side === 'right'));
+    ((target.kind === 'guide' || target.kind === 'boundary') && target.axis === 'x') ||
+    (target.kind === 'margin' && (target.side === 'left' || target.side === 'right'));
   const shape =
     target.kind === 'trace'
       ? 'pointer'
-      : target.kind === 'guide' || target.kind === 'margin'
+      : target.kind === 'guide' || target.kind === 'boundary' || target.kind === 'margin'
         ? across
           ? 'ew-resize'
           : 'ns-resize'
@@ -69,6 +72,8 @@ export function toolIntent(model: BenchModel): Intent | null {
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
     case 'trace':
       return ['crosshair', TRACE_HINTS[Math.min(2, model.beads().length)] ?? ''];
+    case 'ring':
+      return ['crosshair', 'Drag a box tightly round a head, or round something that is a circle in reality.'];
     case 'keep':
       return ['crosshair', 'Drag a box over what must stay in the picture.'];
     case 'pull':

@@ -25,9 +25,10 @@ import { drawPixels, LOUPE_PX, LOUPE_TIMES } from './draw-pixels';
 import { targetAt, type Target } from './target-at';
 import { ViewStrip } from './view-strip';
 import { cropOrPanIntent, pullIntent, targetIntent, toolIntent, type Intent } from './intent';
+import { EaseMarks } from './ease-marks';
 import { markPanel } from './mark-panel';
 import { finishTrace, traceEdge } from './trace-edge';
-import { drawKeepBox } from './draw-keep-box';
+import { drawKeepBox, drawRing } from './draw-box';
 import { drawLine, drawsLines, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
@@ -44,7 +45,7 @@ const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
 @Component({
   selector: 'ap-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LineShape, ViewStrip],
+  imports: [EaseMarks, LineShape, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
   providers: [StageMarks],
@@ -220,6 +221,8 @@ export class Stage {
         guides: this.marks.guides(),
         measures: marked ? this.marks.measures() : [],
         margins: this.marks.margins()?.handles ?? [],
+        rings: this.marks.rings(),
+        boundaries: this.marks.boundaries(),
         tool: model.tool(),
         lastPicked: this.lastPicked,
       },
@@ -237,6 +240,7 @@ export class Stage {
     if (target) return takeHold(model, correction, target, pointer);
     if (model.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
     if (model.tool() === 'keep') return drawKeepBox(model, pointer);
+    if (model.tool() === 'ring') return drawRing(model, pointer);
     if (model.tool() === 'panel') return markPanel(model, pointer);
     if (model.tool() === 'trace') return traceEdge(model, pointer);
     if (drawsLines(model.tool())) return drawLine(model, pointer);
@@ -311,7 +315,7 @@ export class Stage {
     return false;
   }
 
-  /** Places an end of a line, or a corner of a panel, with the keyboard's pen. */
+  /** Places an end of a line, or a corner of a panel or box, with the keyboard's pen. */
   finish(): void {
     const { model } = this;
     const view = model.view();
@@ -330,6 +334,17 @@ export class Stage {
     if (drawsLines(model.tool())) {
       this.cursor.set(at);
       this.gesture = drawLine(model, pointer);
+      if (this.gesture) this.moving.set(true);
+    } else if (model.tool() === 'keep' || model.tool() === 'ring') {
+      // one corner of the box, then the one across
+      if (this.gesture) {
+        this.gesture.release(pointer);
+        this.endGesture();
+        this.cursor.set(null);
+        return;
+      }
+      this.cursor.set(at);
+      this.gesture = model.tool() === 'ring' ? drawRing(model, pointer) : drawKeepBox(model, pointer);
       if (this.gesture) this.moving.set(true);
     } else if (model.tool() === 'panel') {
       this.cursor.set(at);
@@ -383,7 +398,7 @@ export class Stage {
 
   protected isHeld(id: string, index: number): boolean {
     const held = this.model.held();
-    return held !== null && held.kind !== 'end' && held.id === id && held.index === index;
+    return held !== null && 'index' in held && held.id === id && held.index === index;
   }
 
   protected farEnough(a: Point, b: Point): boolean {

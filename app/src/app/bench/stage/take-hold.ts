@@ -1,5 +1,6 @@
 import type { Correction } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
+import { dragBoundary, dragRing } from './drag-ease';
 import { dragGuide } from './drag-guide';
 import { dragMargin } from './drag-margin';
 import { dragMeasure } from './drag-measure';
@@ -23,6 +24,14 @@ export function takeHold(model: BenchModel, correction: Correction, target: Targ
     case 'bead': {
       const edge = correction.lens.edges.find((e) => e.id === target.id);
       return edge ? dragBead(model, edge, target.index, pointer) : null;
+    }
+    case 'ring': {
+      const ring = correction.ease.rings.find((r) => r.id === target.id);
+      return ring ? dragRing(model, ring, target.which, pointer) : null;
+    }
+    case 'boundary': {
+      const edge = correction.ease.edges.find((e) => e.id === target.id);
+      return edge ? dragBoundary(model, edge, pointer) : null;
     }
     case 'trace':
       model.select(target.id);

@@ -6,9 +6,11 @@ import {
   type PanelMark,
   type PanelSide,
   type Point,
+  type RingHandle,
   type StageLine,
 } from '@able-plumb/core';
 import type { Tool } from '../../state/model';
+import type { BoundaryMark, RingMark } from './ease-marks';
 import type { PointerFacts } from './gesture';
 
 /** A measuring line as the stage draws it, screen px. */
@@ -29,6 +31,9 @@ export interface StageThings {
   readonly guides: readonly StageLine[];
   readonly measures: readonly MeasureMark[];
   readonly margins: readonly { readonly side: PanelSide; readonly at: Point }[];
+  /** Shape rings, and boundaries of edge easings. */
+  readonly rings: readonly RingMark[];
+  readonly boundaries: readonly BoundaryMark[];
   /** What is in the hand: with a tool only the rings of ends and corners are grabbed, so that a line can start where another ends. */
   readonly tool: Tool;
   /** The handle that was picked last: where two overlap, the other one is next. */
@@ -42,6 +47,8 @@ export type Target =
   | { readonly kind: 'bead'; readonly id: string; readonly index: number; readonly handle: string }
   | { readonly kind: 'trace'; readonly id: string }
   | { readonly kind: 'measure'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
+  | { readonly kind: 'ring'; readonly id: string; readonly which: RingHandle; readonly handle: string }
+  | { readonly kind: 'boundary'; readonly id: string; readonly axis: 'x' | 'y' }
   | { readonly kind: 'margin'; readonly side: PanelSide; readonly handle: string }
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
   | { readonly kind: 'line'; readonly id: string };
@@ -52,7 +59,7 @@ const GUIDE_REACH_PX = 4;
 
 /** The thing that a press would take hold of; null for none. Shift with a tool in the hand always draws. */
 export function targetAt(
-  { lines, traces, panels, guides, measures, margins, tool, lastPicked }: StageThings,
+  { lines, traces, panels, guides, measures, margins, rings, boundaries, tool, lastPicked }: StageThings,
   { at, reach, shift }: PointerFacts,
 ): Target | null {
   const drawing = tool !== 'none';
@@ -71,6 +78,9 @@ export function targetAt(
           ? [{ id: `bead:${id}:${index}`, at: p, target: { kind: 'bead', id, index } as const }]
           : [],
       ),
+    ),
+    ...rings.flatMap(({ id, handles: points }) =>
+      points.map(({ handle, at: p }) => ({ id: `ring:${id}:${handle}`, at: p, target: { kind: 'ring', id, which: handle } as const })),
     ),
     ...margins.map(({ side, at: p }) => ({ id: `margin:${side}`, at: p, target: { kind: 'margin', side } as const })),
     ...measures.flatMap((line) =>
@@ -91,6 +101,8 @@ export function targetAt(
   const near = nearestHandle(handles, at, drawing ? Math.min(reach, RING_PX) : reach, lastPicked);
   if (near) return { ...near.target, handle: near.id };
   if (drawing) return null;
+  const boundary = boundaries.find((b) => Math.abs(at[b.axis === 'x' ? 0 : 1] - b.at) <= LINE_REACH_PX);
+  if (boundary) return { kind: 'boundary', id: boundary.id, axis: boundary.axis };
   const guide = guides.find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX);
   if (guide) return { kind: 'guide', id: guide.id, axis: guide.axis };
   const trace = traces.find(({ beads }) => nearCourse(at, beads));

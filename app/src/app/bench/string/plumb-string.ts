@@ -6,6 +6,7 @@ import {
   FILTERS,
   focal35FromPx,
   focalPxOfCorrection,
+  isEased,
   PROPORTIONS,
   stanceInWords,
   type Correction,
@@ -39,8 +40,6 @@ interface KnotRow {
   readonly name: string;
   readonly line: string;
   readonly state: 'untouched' | 'set' | 'attention';
-  /** False while a step has no contents yet. */
-  readonly ready: boolean;
   readonly key: string;
 }
 
@@ -76,12 +75,11 @@ export class PlumbString {
     const size = shown?.warp.outputSize;
     const proportion =
       PROPORTIONS.find((p) => p.ratio === crop.ratio)?.name ?? (typeof crop.ratio === 'number' ? `${crop.ratio.toFixed(3)} : 1` : '');
-    const row = (knot: Knot, name: string, line: string, state: KnotRow['state'], ready = true): KnotRow => ({
+    const row = (knot: Knot, name: string, line: string, state: KnotRow['state']): KnotRow => ({
       knot,
       name,
       line,
       state,
-      ready,
       key: keyFor(`knot-${knot}` as KeyAction),
     });
     const choice = this.model.settings().exportChoice;
@@ -105,7 +103,7 @@ export class PlumbString {
         moved && readings ? shortStance(stanceInWords(readings.attitude)) : turned ? 'turned by quarters' : 'as taken',
         moved || turned ? 'set' : 'untouched',
       ),
-      row('ease', 'Ease', 'local relief will hang here', 'untouched', false),
+      row('ease', 'Ease', easeLine(correction), isEased(correction) ? 'set' : 'untouched'),
       row(
         'crop',
         'Crop',
@@ -167,3 +165,14 @@ const shortStance = (words: string): string =>
     .replace('turned ', '')
     .replace('anticlockwise', 'anticl.')
     .replace('clockwise', 'clockw.');
+
+/** What is eased, in one short line. */
+function easeLine(correction: Correction): string {
+  const { projection, edges, rings } = correction.ease;
+  const used = edges.filter((e) => e.amount > 0).length;
+  const parts = [
+    projection > 0 && !correction.camera.flat ? `projection ${(projection * 100).toFixed(0)} %` : '',
+    used > 0 ? `${used} ${used === 1 ? 'edge' : 'edges'}` : '',
+  ].filter((part) => part !== '');
+  return parts.join(', ') || (rings.length > 0 ? `${rings.length} ${rings.length === 1 ? 'ring' : 'rings'}` : 'nothing eased');
+}

@@ -1,0 +1,40 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { bendsInWords, isEased, withoutEase, withProjectionEase } from '@able-plumb/core';
+import { Amount } from '../../ui/amount';
+import { BenchModel } from '../bench-model';
+import { EaseEdges } from './ease-edges';
+import { EaseRings } from './ease-rings';
+
+/** Ease: rings that ask what may give, the projection, edges; and what all that bends. */
+@Component({
+  selector: 'ap-ease-knot',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Amount, EaseEdges, EaseRings],
+  templateUrl: './ease-knot.html',
+  styleUrls: ['./knot.scss', './ease.scss'],
+})
+export class EaseKnot {
+  private readonly model = inject(BenchModel);
+  protected readonly flat = computed(() => this.model.correction()?.camera.flat ?? false);
+  protected readonly projection = computed(() => (this.model.correction()?.ease.projection ?? 0) * 100);
+  protected readonly eased = computed(() => {
+    const correction = this.model.correction();
+    return correction !== null && isEased(correction);
+  });
+  protected readonly bends = computed(() => {
+    const bends = this.model.readings()?.bends;
+    return bends ? bendsInWords(bends) : '';
+  });
+
+  protected previewProjection(percent: number): void {
+    this.model.preview((c) => withProjectionEase(c, percent / 100));
+  }
+
+  protected commitProjection(percent: number): void {
+    this.model.commit((c) => withProjectionEase(c, percent / 100));
+  }
+
+  protected reset(): void {
+    this.model.commit(withoutEase);
+  }
+}

@@ -1,0 +1,130 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { bendsInWords, ringWords, waysToEase, withRingChanged, type ShapeRing, type WayToEase } from '@able-plumb/core';
+import { Icon } from '../../ui/icon';
+import { Segments, type Segment } from '../../ui/segments';
+import { BenchModel } from '../bench-model';
+import { keyFor } from '../keys';
+
+const KINDS: readonly Segment[] = [
+  { value: 'head', label: 'head', hint: 'Should look as it does seen from its own direction' },
+  { value: 'round', label: 'round', hint: 'Lies on the front and should be a circle' },
+];
+
+/** Below this nothing is asked. */
+const ASK_FROM = 0.005;
+
+/** Shape rings: what they read, and for the selected one what may give, with what each way comes to. */
+@Component({
+  selector: 'ap-ease-rings',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon, Segments],
+  template: `
+    <h3>
+      Shape rings
+      <button
+        type="button"
+        class="quiet"
+        [attr.aria-pressed]="drawing()"
+        [title]="'Drag one over a head or a round thing (' + key + ')'"
+        (click)="draw()"
+      >
+        {{ drawing() ? 'Done' : 'Draw one' }}
+      </button>
+    </h3>
+    @if (rings().length === 0) {
+      <p class="note">Laid over a head or a round thing, a ring reads how much too wide it has become and asks what may give.</p>
+    }
+    @for (ring of rings(); track ring.id) {
+      <div class="ring-card" [class.selected]="ring.selected">
+        <div class="row">
+          <button type="button" class="quiet reads" [attr.aria-expanded]="ring.selected" (click)="select(ring.id)">
+            Ring {{ ring.number }}: <b>{{ ring.words }}</b>
+          </button>
+          <ap-segments label="What it lies on" [options]="kinds" [value]="ring.kind" (chosen)="setKind(ring.id, $event)" />
+          <button type="button" class="quiet" (click)="remove(ring.id)" [attr.aria-label]="'Remove ring ' + ring.number" title="Remove">
+            <ap-icon name="remove" [size]="13" />
+          </button>
+        </div>
+        @if (ring.selected && ways().length > 0) {
+          <p class="note">What may give?</p>
+          <div class="ways-out">
+            @for (way of ways(); track way.kind) {
+              <button type="button" class="tool way-row" (click)="take(way)">
+                <b>{{ name(way) }}</b> <span>{{ outcome(way) }}</span>
+              </button>
+            }
+          </div>
+        }
+      </div>
+    }
+  `,
+  styleUrls: ['./knot.scss', './ease.scss'],
+  host: { class: 'part' },
+})
+export class EaseRings {
+  private readonly model = inject(BenchModel);
+  protected readonly key = keyFor('ring');
+  protected readonly kinds = KINDS;
+  protected readonly drawing = computed(() => this.model.tool() === 'ring');
+  protected readonly rings = computed(() =>
+    (this.model.readings()?.rings ?? []).map(({ id, number, kind, ratio }) => ({
+      id,
+      number,
+      kind,
+      words: ringWords(ratio),
+      selected: this.model.selectedId() === id,
+    })),
+  );
+  protected readonly ways = computed<readonly WayToEase[]>(() => {
+    const committed = this.model.committed();
+    const id = this.model.selectedId();
+    if (!committed || !id || this.model.gestureActive()) return [];
+    const ratio = this.model.readings()?.rings.find((r) => r.id === id)?.ratio;
+    return ratio && Math.abs(ratio - 1) >= ASK_FROM ? waysToEase(committed, id) : [];
+  });
+
+  protected name({ kind, correction }: WayToEase): string {
+    switch (kind) {
+      case 'edge':
+        return `Edge, ${this.edgeName(correction)}`;
+      case 'projection':
+        return `Projection, ${(correction.ease.projection * 100).toFixed(0)} %`;
+      case 'aspect': {
+        const percent = (correction.stance.aspect - 1) * 100;
+        return `Aspect, ${percent > 0 ? '+' : '−'}${Math.abs(percent).toFixed(1)} %`;
+      }
+    }
+  }
+
+  private edgeName(correction: WayToEase['correction']): string {
+    const before = this.model.committed()?.ease.edges ?? [];
+    const edge = correction.ease.edges.find((e) => !before.some((b) => b.id === e.id && b.amount === e.amount));
+    return edge ? `${(edge.amount * 100).toFixed(0)} %` : '';
+  }
+
+  protected outcome({ kind, ratio, bends }: WayToEase): string {
+    const reached = Math.abs(ratio - 1) < ASK_FROM ? 'comes true' : `still ${ringWords(ratio)}`;
+    const cost = kind === 'aspect' ? 'the whole picture changes, nothing bends' : bends ? bendsInWords(bends) : '';
+    return `${reached}; ${cost.charAt(0).toLowerCase()}${cost.slice(1)}`;
+  }
+
+  protected take(way: WayToEase): void {
+    this.model.commit(() => way.correction);
+  }
+
+  protected setKind(id: string, kind: string): void {
+    this.model.commit((c) => withRingChanged(c, id, { kind: kind as ShapeRing['kind'] }));
+  }
+
+  protected select(id: string): void {
+    this.model.select(this.model.selectedId() === id ? null : id);
+  }
+
+  protected remove(id: string): void {
+    this.model.removeEase(id);
+  }
+
+  protected draw(): void {
+    this.model.takeTool(this.drawing() ? 'none' : 'ring');
+  }
+}

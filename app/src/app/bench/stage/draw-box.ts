@@ -1,0 +1,50 @@
+import { distance, screenToPlane, withKeepBox, withRing, type Correction, type PlaneWarp, type Rect } from '@able-plumb/core';
+import type { BenchModel } from '../bench-model';
+import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+
+/** Drags a rectangle over the result; let go, it makes something of the document, and the tool is laid down. */
+function drawBox(
+  model: BenchModel,
+  start: PointerFacts,
+  made: (c: Correction, warp: PlaneWarp, box: Rect) => Correction,
+  after: (made: Correction) => void = () => undefined,
+): Gesture | null {
+  const view = model.view();
+  const warp = model.stageWarp();
+  if (!view || !warp) return null;
+  const from = screenToPlane(view, start.at);
+  const boxTo = ({ at }: PointerFacts): Rect => {
+    const to = screenToPlane(view, at);
+    return {
+      x: Math.min(from[0], to[0]),
+      y: Math.min(from[1], to[1]),
+      width: Math.abs(to[0] - from[0]),
+      height: Math.abs(to[1] - from[1]),
+    };
+  };
+  return {
+    move: (pointer) => model.boxDraft.set(boxTo(pointer)),
+    release(pointer) {
+      model.boxDraft.set(null);
+      if (distance(pointer.at, start.at) < CLICK_PX) return false;
+      model.commit((c) => made(c, warp, boxTo(pointer)));
+      model.takeTool('none');
+      const committed = model.committed();
+      if (committed) after(committed);
+      return false;
+    },
+    cancel: () => model.boxDraft.set(null),
+  };
+}
+
+/** A keep box: the part of the picture inside is what no crop may cut. */
+export const drawKeepBox = (model: BenchModel, start: PointerFacts): Gesture | null => drawBox(model, start, withKeepBox);
+
+/** A shape ring, laid into the rectangle that is dragged; it is selected, so that what may give is asked. */
+export const drawRing = (model: BenchModel, start: PointerFacts): Gesture | null =>
+  drawBox(
+    model,
+    start,
+    (c, warp, box) => withRing(c, warp, box, 'head'),
+    (c) => model.select(c.ease.rings.at(-1)?.id ?? null),
+  );
