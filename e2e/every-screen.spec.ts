@@ -33,10 +33,13 @@ test('the demo job opens from the server, and each screen passes the accessibili
   }
   await page.locator('ap-sheet-cell').first().dblclick();
   await onBench(page);
+  await openKnot(page, 'Ease');
+  await page.locator('ap-ease-edges .choice', { hasText: 'left' }).click();
+  await page.getByLabel('keep the frame').check();
   for (const theme of ['light', 'dim']) {
     for (const size of theme === 'light' ? SIZES : SIZES.slice(1, 2)) {
       await page.setViewportSize(size);
-      for (const knot of ['Lens', 'References', 'Stance', 'Crop', 'Check', 'Export']) {
+      for (const knot of ['Lens', 'References', 'Stance', 'Ease', 'Crop', 'Check', 'Export']) {
         await openKnot(page, knot);
         await judge(`${knot}, ${theme}, ${size.width}`);
         // nothing may stick out of the window

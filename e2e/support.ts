@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { expect, test as base, type Page } from '@playwright/test';
 import sharp from 'sharp';
+import type { Correction, Warp } from '@able-plumb/core';
 
 type P = readonly [number, number];
 
@@ -32,6 +33,7 @@ export interface Truth {
   readonly width: number;
   readonly height: number;
   readonly edges: readonly { readonly name: string; readonly kind: string; readonly a: P; readonly b: P }[];
+  readonly heads?: readonly { readonly outline: readonly P[]; readonly proportion: number }[];
 }
 export const demoTruth = (name: string): Truth => JSON.parse(demoPicture(`${name}.truth.json`).toString()) as Truth;
 
@@ -208,10 +210,48 @@ export async function documentOf(page: Page): Promise<Record<string, unknown>> {
 
 /** Leans of known plumb edges in the exported file, by mapping their ends with the document that made it. */
 export async function leansInFile(page: Page, truth: Truth, file: Buffer): Promise<readonly number[]> {
-  const { composeWarp, leanDeg, parseCorrection } = await import('@able-plumb/core');
-  const correction = parseCorrection(await documentOf(page));
-  const warp = composeWarp(correction, correction.picture);
+  const { leanDeg } = await import('@able-plumb/core');
+  const { warp } = await warpOf(page);
   const meta = await sharp(file).metadata();
   expect([meta.width, meta.height]).toEqual([warp.outputSize.width, warp.outputSize.height]);
   return truth.edges.filter((e) => e.kind === 'plumb').map((e) => leanDeg(warp.toOutput(...(e.a as P))!, warp.toOutput(...(e.b as P))!));
+}
+
+/** The correction of the picture on the bench, and its warp. */
+export const warpOf = async (page: Page): Promise<{ readonly correction: Correction; readonly warp: Warp }> => {
+  const { composeWarp, parseCorrection } = await import('@able-plumb/core');
+  const correction = parseCorrection(await documentOf(page));
+  return { correction, warp: composeWarp(correction, correction.picture) };
+};
+
+/** Box of points, as [left, top, right, bottom]. */
+export const boxOf = (points: readonly P[]): readonly [number, number, number, number] => [
+  Math.min(...points.map((p) => p[0])),
+  Math.min(...points.map((p) => p[1])),
+  Math.max(...points.map((p) => p[0])),
+  Math.max(...points.map((p) => p[1])),
+];
+
+/** Where points of the plane lie on the screen, by the outline that is drawn. */
+async function planeOnScreen(page: Page, warp: Warp): Promise<(p: P) => P> {
+  const area = (await page.locator('ap-stage .area').boundingBox())!;
+  const numbers = ((await page.locator('path.outline').getAttribute('d'))!.match(/-?[\d.]+/g) ?? []).map(Number);
+  const drawn = boxOf(numbers.flatMap((x, i): P[] => (i % 2 === 0 ? [[x, numbers[i + 1]!]] : [])));
+  const plane = boxOf(warp.outline);
+  const scale = (drawn[2] - drawn[0]) / (plane[2] - plane[0]);
+  return ([x, y]) => [area.x + drawn[0] + (x - plane[0]) * scale, area.y + drawn[1] + (y - plane[1]) * scale];
+}
+
+/** Drags a ring round a head, by the picture points of its outline. */
+export async function ringTheHead(page: Page, outline: readonly P[]): Promise<void> {
+  const { toPlane } = await import('@able-plumb/core');
+  const { warp } = await warpOf(page);
+  const [left, top, right, bottom] = boxOf(outline.map((p) => toPlane(warp, p)!));
+  const at = await planeOnScreen(page, warp);
+  await page.keyboard.press('f');
+  await page.mouse.move(...at([left, top]));
+  await page.mouse.down();
+  await page.mouse.move(...at([right, bottom]), { steps: 4 });
+  await page.mouse.up();
+  await expect(page.locator('ap-ease-rings .reads')).toHaveCount(1);
 }

@@ -369,3 +369,303 @@ export function cell(
     }
   }
 }
+
+/*
+ * Opaque 8-bit pictures, the bulk of all: the same in whole numbers. A pixel of the window is four bytes (red, green, blue, nothing). Two
+ * rows are interleaved byte by byte, so that one multiplication of pairs takes both with their weights of 14 bits; columns are summed
+ * first, exactly, then weighed in floats.
+ */
+
+const POSITION_HALF_PHASE8: i32 = 1 << 8;
+const PHASE_SHIFT8: i32 = 9;
+const PHASE_MASK8: i32 = 511;
+
+/** {@link decode} for grey (1) or RGB (3) into four bytes a pixel; reads up to 16 bytes beyond the last sample. */
+export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32, channels: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    const end = q + (width << 2);
+    if (channels == 3) {
+      for (; q + 16 <= end; q += 16, p += 12)
+        v128.store(q, i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, -1, 3, 4, 5, -1, 6, 7, 8, -1, 9, 10, 11, -1)));
+      for (; q < end; q += 4, p += 3) store<u32>(q, load<u32>(p));
+    } else {
+      for (; q < end; q += 4, p++) store<u32>(q, <u32>load<u8>(p) * 0x010101);
+    }
+  }
+}
+
+/** {@link repeatBorder} for four bytes a pixel. */
+export function repeatBorder8(first: usize, stride: i32, width: i32, height: i32, left: i32, right: i32, above: i32, below: i32): void {
+  for (let j = 0; j < height; j++) {
+    const row = first + j * stride;
+    const one = load<u32>(row);
+    for (let k = 1; k <= left; k++) store<u32>(row - (k << 2), one);
+    const last = row + ((width - 1) << 2);
+    const end = load<u32>(last);
+    for (let k = 1; k <= right; k++) store<u32>(last + (k << 2), end);
+  }
+  const start = first - (left << 2);
+  const bytes = (left + width + right) << 2;
+  for (let k = 1; k <= above; k++) memory.copy(start - k * stride, start, bytes);
+  const bottom = start + (height - 1) * stride;
+  for (let k = 1; k <= below; k++) memory.copy(bottom + k * stride, bottom, bytes);
+}
+
+/** Bytes of two rows in turn: of the first and of the last two pixels of four. */
+@inline
+function firstTwo(a: v128, b: v128): v128 {
+  return i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+}
+@inline
+function lastTwo(a: v128, b: v128): v128 {
+  return i8x16.shuffle(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+}
+/** One pixel of two rows, weighed: of the lower or of the upper half of a pair of pixels. */
+@inline
+function low(pair: v128, w: v128): v128 {
+  return i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(pair), w);
+}
+@inline
+function high(pair: v128, w: v128): v128 {
+  return i32x4.dot_i16x8_s(i16x8.extend_high_i8x16_u(pair), w);
+}
+@inline
+function weighed(column: v128, w: v128): v128 {
+  return f32x4.mul(f32x4.convert_i32x4_s(column), w);
+}
+/** A pixel rounded, clamped and opaque, as four bytes. */
+@inline
+function put8(to: usize, sum: v128): void {
+  const whole = i32x4.trunc_sat_f32x4_s(f32x4.add(sum, f32x4.splat(0.5)));
+  const words = i16x8.narrow_i32x4_s(whole, whole);
+  const bytes = v128.or(i8x16.narrow_i16x8_u(words, words), i32x4.splat(0xff000000));
+  v128.store32_lane(to, bytes, 0);
+}
+
+@inline
+function pixel2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
+  const v = v128.load32_splat(wy);
+  const pair = firstTwo(v128.load64_zero(p), v128.load64_zero(p + stride));
+  return f32x4.add(weighed(low(pair, v), v128.load32_splat(wx)), weighed(high(pair, v), v128.load32_splat(wx, 4)));
+}
+
+@inline
+function pixel4(p: usize, stride: i32, wx: usize, wy: usize): v128 {
+  const v = v128.load32_splat(wy);
+  const v2 = v128.load32_splat(wy, 4);
+  const a = v128.load(p);
+  const b = v128.load(p + stride);
+  const c = v128.load(p + 2 * stride);
+  const d = v128.load(p + 3 * stride);
+  const ab = firstTwo(a, b);
+  const ab2 = lastTwo(a, b);
+  const cd = firstTwo(c, d);
+  const cd2 = lastTwo(c, d);
+  return f32x4.add(
+    f32x4.add(
+      weighed(i32x4.add(low(ab, v), low(cd, v2)), v128.load32_splat(wx)),
+      weighed(i32x4.add(high(ab, v), high(cd, v2)), v128.load32_splat(wx, 4)),
+    ),
+    f32x4.add(
+      weighed(i32x4.add(low(ab2, v), low(cd2, v2)), v128.load32_splat(wx, 8)),
+      weighed(i32x4.add(high(ab2, v), high(cd2, v2)), v128.load32_splat(wx, 12)),
+    ),
+  );
+}
+
+@inline
+function pixel6(p: usize, stride: i32, wx: usize, wy: usize): v128 {
+  let v = v128.load32_splat(wy);
+  let q = p + stride;
+  let pair = firstTwo(v128.load(p), v128.load(q));
+  let c0 = low(pair, v);
+  let c1 = high(pair, v);
+  pair = lastTwo(v128.load(p), v128.load(q));
+  let c2 = low(pair, v);
+  let c3 = high(pair, v);
+  pair = firstTwo(v128.load64_zero(p, 16), v128.load64_zero(q, 16));
+  let c4 = low(pair, v);
+  let c5 = high(pair, v);
+  for (let k = 4; k <= 8; k += 4) {
+    p = q + stride;
+    q = p + stride;
+    v = v128.load32_splat(wy + k);
+    pair = firstTwo(v128.load(p), v128.load(q));
+    c0 = i32x4.add(c0, low(pair, v));
+    c1 = i32x4.add(c1, high(pair, v));
+    pair = lastTwo(v128.load(p), v128.load(q));
+    c2 = i32x4.add(c2, low(pair, v));
+    c3 = i32x4.add(c3, high(pair, v));
+    pair = firstTwo(v128.load64_zero(p, 16), v128.load64_zero(q, 16));
+    c4 = i32x4.add(c4, low(pair, v));
+    c5 = i32x4.add(c5, high(pair, v));
+  }
+  return f32x4.add(
+    f32x4.add(weighed(c0, v128.load32_splat(wx)), weighed(c1, v128.load32_splat(wx, 4))),
+    f32x4.add(
+      f32x4.add(weighed(c2, v128.load32_splat(wx, 8)), weighed(c3, v128.load32_splat(wx, 12))),
+      f32x4.add(weighed(c4, v128.load32_splat(wx, 16)), weighed(c5, v128.load32_splat(wx, 20))),
+    ),
+  );
+}
+
+@inline
+function pixel8(p: usize, stride: i32, wx: usize, wy: usize): v128 {
+  let c0 = i32x4.splat(0);
+  let c1 = i32x4.splat(0);
+  let c2 = i32x4.splat(0);
+  let c3 = i32x4.splat(0);
+  let c4 = i32x4.splat(0);
+  let c5 = i32x4.splat(0);
+  let c6 = i32x4.splat(0);
+  let c7 = i32x4.splat(0);
+  for (let k = 0; k < 16; k += 4) {
+    const q = p + stride;
+    const v = v128.load32_splat(wy + k);
+    let pair = firstTwo(v128.load(p), v128.load(q));
+    c0 = i32x4.add(c0, low(pair, v));
+    c1 = i32x4.add(c1, high(pair, v));
+    pair = lastTwo(v128.load(p), v128.load(q));
+    c2 = i32x4.add(c2, low(pair, v));
+    c3 = i32x4.add(c3, high(pair, v));
+    pair = firstTwo(v128.load(p, 16), v128.load(q, 16));
+    c4 = i32x4.add(c4, low(pair, v));
+    c5 = i32x4.add(c5, high(pair, v));
+    pair = lastTwo(v128.load(p, 16), v128.load(q, 16));
+    c6 = i32x4.add(c6, low(pair, v));
+    c7 = i32x4.add(c7, high(pair, v));
+    p = q + stride;
+  }
+  return f32x4.add(
+    f32x4.add(
+      f32x4.add(weighed(c0, v128.load32_splat(wx)), weighed(c1, v128.load32_splat(wx, 4))),
+      f32x4.add(weighed(c2, v128.load32_splat(wx, 8)), weighed(c3, v128.load32_splat(wx, 12))),
+    ),
+    f32x4.add(
+      f32x4.add(weighed(c4, v128.load32_splat(wx, 16)), weighed(c5, v128.load32_splat(wx, 20))),
+      f32x4.add(weighed(c6, v128.load32_splat(wx, 24)), weighed(c7, v128.load32_splat(wx, 28))),
+    ),
+  );
+}
+
+/** One pixel by a kernel of 2, 4, 6 or 8 taps. */
+@inline
+function pixelOf(taps: i32, p: usize, stride: i32, wx: usize, wy: usize): v128 {
+  if (taps == 6) return pixel6(p, stride, wx, wy);
+  if (taps == 4) return pixel4(p, stride, wx, wy);
+  return taps == 2 ? pixel2(p, stride, wx, wy) : pixel8(p, stride, wx, wy);
+}
+
+/**
+ * Resamples a tile of an opaque 8-bit picture.
+ *
+ * @param nodes positions at the corners of cells, x and y as f64, row by row, source px (pixel centres at halves); `nodeColumns` a row
+ * @param step pixels from node to node; @param columns, rows the tile, px
+ * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8), its weights across over
+ *   16384 as f32 (eight a phase) and down as i16 (eight a phase), of 512 phases; unused
+ * @param window first pixel of the window; @param stride its bytes a row; @param left, top its first pixel in the source
+ * @param width, height the source, px; @param out where the tile goes; @param pixelBytes 3 or 4; @param nothing what empty pixels are
+ */
+export function tile8(
+  nodes: usize,
+  nodeColumns: i32,
+  step: i32,
+  columns: i32,
+  rows: i32,
+  kernels: usize,
+  kernelColumns: i32,
+  window: usize,
+  stride: i32,
+  left: i32,
+  top: i32,
+  width: i32,
+  height: i32,
+  out: usize,
+  outStride: i32,
+  pixelBytes: i32,
+  nothing: u32,
+): void {
+  const share: f64 = 1.0 / <f64>step;
+  const shiftX: f64 = 0.5 + <f64>left;
+  const shiftY: f64 = 0.5 + <f64>top;
+  const boundLeft = <i32>((-0.5 - <f64>left) * POSITION_ONE) + POSITION_HALF_PHASE8;
+  const boundTop = <i32>((-0.5 - <f64>top) * POSITION_ONE) + POSITION_HALF_PHASE8;
+  const boundRight = <i32>((<f64>width - shiftX) * POSITION_ONE) + POSITION_HALF_PHASE8;
+  const boundBottom = <i32>((<f64>height - shiftY) * POSITION_ONE) + POSITION_HALF_PHASE8;
+  for (let cellY = 0; cellY < rows; cellY += step) {
+    let node = nodes + (cellY / step) * nodeColumns * 16;
+    for (let cellX = 0; cellX < columns; cellX += step, node += 16) {
+      const kernel = kernels + (((cellY >> 4) * kernelColumns + (cellX >> 4)) << 4);
+      const taps = load<i32>(kernel);
+      const tableX = <usize>load<i32>(kernel, 4);
+      const tableY = <usize>load<i32>(kernel, 8);
+      const reach = (taps >> 1) - 1;
+      const base = window - reach * stride - (reach << 2);
+      const below = node + nodeColumns * 16;
+      const ax = load<f64>(node) - shiftX;
+      const ay = load<f64>(node, 8) - shiftY;
+      const bx = load<f64>(node, 16) - shiftX;
+      const by = load<f64>(node, 24) - shiftY;
+      const cx = load<f64>(below) - shiftX;
+      const cy = load<f64>(below, 8) - shiftY;
+      const dx = load<f64>(below, 16) - shiftX;
+      const dy = load<f64>(below, 24) - shiftY;
+      const lowX = min(min(ax, bx), min(cx, dx)) + shiftX;
+      const lowY = min(min(ay, by), min(cy, dy)) + shiftY;
+      const highX = max(max(ax, bx), max(cx, dx)) + shiftX;
+      const highY = max(max(ay, by), max(cy, dy)) + shiftY;
+      const tested = !(lowX >= 0 && lowY >= 0 && highX <= <f64>width && highY <= <f64>height);
+      const last = min(cellX + step, columns);
+      const lastRow = min(cellY + step, rows);
+      for (let j = cellY; j < lastRow; j++) {
+        const t = <f64>(j - cellY) * share;
+        const x0 = ax + (cx - ax) * t;
+        const y0 = ay + (cy - ay) * t;
+        let x = <i32>(x0 * POSITION_ONE + 0.5) + POSITION_HALF_PHASE8;
+        let y = <i32>(y0 * POSITION_ONE + 0.5) + POSITION_HALF_PHASE8;
+        const sx = <i32>floor<f64>((bx + (dx - bx) * t - x0) * share * POSITION_ONE + 0.5);
+        const sy = <i32>floor<f64>((by + (dy - by) * t - y0) * share * POSITION_ONE + 0.5);
+        let to = out + j * outStride + cellX * pixelBytes;
+        const end = out + j * outStride + last * pixelBytes;
+        if (tested) {
+          for (; to < end; to += pixelBytes, x += sx, y += sy) {
+            if (!(x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom)) {
+              store<u32>(to, nothing);
+              continue;
+            }
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
+            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
+            const wy = tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4);
+            put8(to, pixelOf(taps, p, stride, wx, wy));
+          }
+        } else if (taps == 6) {
+          for (; to < end; to += pixelBytes, x += sx, y += sy) {
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
+            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
+            put8(to, pixel6(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+          }
+        } else if (taps == 4) {
+          for (; to < end; to += pixelBytes, x += sx, y += sy) {
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
+            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
+            put8(to, pixel4(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+          }
+        } else if (taps == 8) {
+          for (; to < end; to += pixelBytes, x += sx, y += sy) {
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
+            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
+            put8(to, pixel8(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+          }
+        } else {
+          for (; to < end; to += pixelBytes, x += sx, y += sy) {
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
+            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
+            put8(to, pixel2(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+          }
+        }
+      }
+    }
+  }
+}

@@ -63,6 +63,31 @@ export interface KernelExports {
   ): void;
 }
 
+/** The exports for opaque 8-bit pictures. */
+export interface Kernel8Exports {
+  decode8(from: number, fromStride: number, to: number, toStride: number, width: number, height: number, channels: number): void;
+  repeatBorder8: KernelExports['repeatBorder'];
+  tile8(
+    nodes: number,
+    nodeColumns: number,
+    step: number,
+    columns: number,
+    rows: number,
+    kernels: number,
+    kernelColumns: number,
+    window: number,
+    stride: number,
+    left: number,
+    top: number,
+    width: number,
+    height: number,
+    out: number,
+    outStride: number,
+    pixelBytes: number,
+    nothing: number,
+  ): void;
+}
+
 /** The platform's WebAssembly, as far as it is used here: the computation knows neither the page's types nor Node's. */
 declare const WebAssembly:
   | {
@@ -75,7 +100,10 @@ declare const atob: (text: string) => string;
 
 /* Layout of the kernel's memory, bytes. */
 export const SCRATCH = 65_536;
-export const OUT = SCRATCH + 16_384;
+/** Nodes of a tile's warp grid, then the kernels of its cells. */
+export const NODES = SCRATCH + 16_384;
+export const CELLS = NODES + 160_000;
+export const OUT = CELLS + 16_384;
 export const TILE_WIDTH = 128;
 export const TILE_HEIGHT = 64;
 const OUT_BYTES = (TILE_WIDTH * 8 + 16) * TILE_HEIGHT;
@@ -89,21 +117,36 @@ const TABLES = STAGING + MOST_WINDOW_PX * 8 + 16;
 const TABLE_BYTES = 6_000_000;
 const PAGE = 65_536;
 
-/** As in the kernel. */
+/** As in the kernel: for floats, and for whole numbers, whose weights down count in 1 / 2^14. */
 const PHASES = 256;
+const PHASES8 = 512;
+const ONE8 = 16_384;
+/** Most taps of a kernel in whole numbers. */
+export const MOST_TAPS8 = 8;
 
 export interface Kernel {
-  readonly exports: KernelExports;
+  readonly exports: KernelExports & Kernel8Exports;
   readonly bytes: Uint8Array;
   readonly floats: Float32Array;
-  /** By filter, then by widening and reach. */
-  readonly tables: Readonly<Record<FilterName, Map<number, WeightTable>>>;
+  readonly doubles: Float64Array;
+  readonly words: Int16Array;
+  readonly integers: Int32Array;
+  /** By filter, widening and reach. */
+  readonly tables: Map<string, WeightTable>;
+  readonly tables8: Map<string, WeightTable8>;
   freeTable: number;
 }
 
 export interface WeightTable {
   readonly taps: number;
   readonly at: number;
+}
+
+/** Weights in whole numbers: where those across and those down lie. */
+export interface WeightTable8 {
+  readonly taps: number;
+  readonly across: number;
+  readonly down: number;
 }
 
 let kernel: Kernel | null | undefined;
@@ -118,10 +161,14 @@ export function kernelHere(): Kernel | null {
     const memory = new WebAssembly.Memory({ initial: Math.ceil((TABLES + TABLE_BYTES) / PAGE) });
     const { exports } = new WebAssembly.Instance(new WebAssembly.Module(code), { env: { memory } });
     kernel = {
-      exports: exports as KernelExports,
+      exports: exports as Kernel['exports'],
       bytes: new Uint8Array(memory.buffer),
       floats: new Float32Array(memory.buffer),
-      tables: { bilinear: new Map(), bicubic: new Map(), mitchell: new Map(), lanczos3: new Map() },
+      doubles: new Float64Array(memory.buffer),
+      words: new Int16Array(memory.buffer),
+      integers: new Int32Array(memory.buffer),
+      tables: new Map(),
+      tables8: new Map(),
       freeTable: TABLES,
     };
   } catch {
@@ -133,31 +180,63 @@ export function kernelHere(): Kernel | null {
 /** Whether exports are resampled by the quick kernel here, or by the plain version. */
 export const kernelName = (): 'simd' | 'plain' => (kernelHere() ? 'simd' : 'plain');
 
+/** Room for a table; where none is left, all tables are made anew when they are asked for. */
+function roomFor(here: Kernel, size: number): number {
+  if (here.freeTable + size > TABLES + TABLE_BYTES) {
+    here.tables.clear();
+    here.tables8.clear();
+    here.freeTable = TABLES;
+  }
+  const at = here.freeTable;
+  here.freeTable += size;
+  return at;
+}
+
+/** Weights of 2 `reach` taps at a phase 0..1, whose sum is one. */
+function weightsAt(name: FilterName, widened: number, reach: number, phase: number): readonly number[] {
+  const weights = Array.from({ length: 2 * reach }, (_, k) => FILTERS[name].weight((k - (reach - 1) - phase) / widened));
+  const sum = weights.reduce((total, w) => total + w, 0);
+  return weights.map((w) => w / sum);
+}
+
 /**
  * Weights of a filter widened by a factor, in the kernel's memory: for each phase a row of 2 `reach` taps whose sum is one, padded to a
  * multiple of four.
  */
 export function tableFor(here: Kernel, name: FilterName, widened: number, reach: number): WeightTable {
-  const tables = here.tables[name];
-  const key = widened * 1024 + reach;
-  const known = tables.get(key);
+  const key = `${name} ${widened} ${reach}`;
+  const known = here.tables.get(key);
   if (known) return known;
-  const filter = FILTERS[name];
   const taps = 2 * reach;
   const row = (taps + 3) & ~3;
-  const size = (PHASES + 1) * row * 4;
-  if (here.freeTable + size > TABLES + TABLE_BYTES) {
-    for (const old of Object.values(here.tables)) old.clear();
-    here.freeTable = TABLES;
+  const table: WeightTable = { taps, at: roomFor(here, (PHASES + 1) * row * 4) };
+  for (let p = 0; p <= PHASES; p += 1) here.floats.set(weightsAt(name, widened, reach, p / PHASES), (table.at >> 2) + p * row);
+  here.tables.set(key, table);
+  return table;
+}
+
+/**
+ * The same for pictures in whole numbers, up to {@link MOST_TAPS8} taps: those down as i16 whose sum is exactly 2^14, those across as f32
+ * divided by 2^14; eight a phase.
+ */
+export function tableFor8(here: Kernel, name: FilterName, widened: number, reach: number): WeightTable8 {
+  const key = `${name} ${widened} ${reach}`;
+  const known = here.tables8.get(key);
+  if (known) return known;
+  const across = roomFor(here, PHASES8 * MOST_TAPS8 * 6);
+  const table: WeightTable8 = { taps: 2 * reach, across, down: across + PHASES8 * MOST_TAPS8 * 4 };
+  for (let p = 0; p < PHASES8; p += 1) {
+    const weights = weightsAt(name, widened, reach, p / PHASES8);
+    const whole = weights.map((w) => Math.round(w * ONE8));
+    // what rounding leaves goes to the greatest, where it counts least
+    const greatest = whole.indexOf(Math.max(...whole));
+    whole[greatest] = (whole[greatest] as number) + ONE8 - whole.reduce((sum, w) => sum + w, 0);
+    here.floats.set(
+      weights.map((w) => w / ONE8),
+      (table.across >> 2) + p * MOST_TAPS8,
+    );
+    here.words.set(whole, (table.down >> 1) + p * MOST_TAPS8);
   }
-  const table: WeightTable = { taps, at: here.freeTable };
-  here.freeTable += size;
-  for (let p = 0; p <= PHASES; p += 1) {
-    const at = (table.at >> 2) + p * row;
-    const weights = Array.from({ length: taps }, (_, k) => filter.weight((k - (reach - 1) - p / PHASES) / widened));
-    const sum = weights.reduce((total, w) => total + w, 0);
-    for (let k = 0; k < row; k += 1) here.floats[at + k] = k < taps ? (weights[k] as number) / sum : 0;
-  }
-  tables.set(key, table);
+  here.tables8.set(key, table);
   return table;
 }

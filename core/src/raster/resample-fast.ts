@@ -1,25 +1,25 @@
 import { FILTERS } from './filters';
 import {
+  CELLS,
   kernelHere,
+  MOST_TAPS8,
   MOST_WINDOW_PX,
   MOST_WINDOW_SIDE,
+  NODES,
   OUT,
   PIXEL_BYTES,
   SCRATCH,
   STAGING,
   tableFor,
+  tableFor8,
   TILE_HEIGHT,
   TILE_WIDTH,
   WINDOW,
   type Kernel,
-  type WeightTable,
 } from './kernel';
 import { hasAlpha, largestSample, type Raster } from './raster';
-import { resampleRows, widening, type ResampleRequest } from './resample';
+import { CELL, resampleRows, widened, widening, type ResampleRequest } from './resample';
 import { warpGrid, type WarpGrid } from './warp-grid';
-
-/** Cells for which one widening holds, as in the plain version. */
-const CELL = 16;
 
 /**
  * {@link resampleRows}, by the kernel in WebAssembly where there is one: positions from a {@link warpGrid}, weights interpolated between
@@ -47,9 +47,10 @@ function renderTile(
   rows: number,
 ): void {
   const grid = warpGrid(request.map, x0, y0, columns, rows);
-  const plan = grid && planTile(here, request, grid, x0, y0, columns, rows);
+  const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (grid && plan) {
-    runTile(here, request, grid, plan, out, x0, y0, columns, rows);
+    const run = inWholeNumbers(request, plan) ? runTile8 : runTile;
+    run(here, request, grid, plan, out, x0, y0, columns, rows);
   } else if (grid && (columns > CELL || rows > CELL)) {
     // too much source for the window: quarters
     const [w, h] = [half(columns), half(rows)];
@@ -80,37 +81,75 @@ interface Plan {
   readonly top: number;
   readonly width: number;
   readonly height: number;
-  /** For each cell of 16 px, row by row: the kernel across and down. */
-  readonly kernels: readonly (readonly [WeightTable, WeightTable])[];
+  /** For each cell of 16 px, row by row: by how much the filter is widened across and down, and half the taps. */
+  readonly cells: readonly CellKernel[];
+  readonly mostTaps: number;
 }
 
-/** @returns null when the window is larger than its memory or the kernel's positions, or misses the source */
-function planTile(
-  here: Kernel,
-  { source, map, filter }: ResampleRequest,
-  { nodes }: WarpGrid,
+interface CellKernel {
+  readonly wideX: number;
+  readonly wideY: number;
+  readonly reachX: number;
+  readonly reachY: number;
+}
+
+/** Nodes on both sides of a cell's middle along one axis of a grid, and those in its middle, by index; null where the grid ends before. */
+function aboutMiddle(
+  cell: number,
+  step: number,
+  count: number,
+): readonly [low: number, high: number, middle: readonly [number, number]] | null {
+  const first = cell / step;
+  if (step === CELL) return [first, first + 1, [first, first + 1]];
+  const middle = first + CELL / 2 / step;
+  return middle + 1 < count ? [middle - 1, middle + 1, [middle, middle]] : null;
+}
+
+/** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
+function cellKernels(
+  { map, filter }: ResampleRequest,
+  grid: WarpGrid,
   x0: number,
   y0: number,
   columns: number,
   rows: number,
-): Plan | null {
+): CellKernel[] {
+  const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
+  const { radius } = FILTERS[filter];
+  const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
-  const kernels: (readonly [WeightTable, WeightTable])[] = [];
-  let [tapsX, tapsY] = [0, 0];
-  const reach = FILTERS[filter].radius;
-  for (let j = 0; j < rows; j += CELL) {
-    for (let i = 0; i < columns; i += CELL) {
-      widening(map, x0 + i + CELL / 2, y0 + j + CELL / 2, wide);
-
-      const [reachX, reachY] = [Math.ceil(reach * (wide[0] as number)), Math.ceil(reach * (wide[1] as number))];
+  const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;
+  for (let y = 0; y < rows; y += CELL) {
+    const down = aboutMiddle(y, step, nodeRows);
+    for (let x = 0; x < columns; x += CELL) {
+      const across = aboutMiddle(x, step, nodeColumns);
+      if (across && down) {
+        const [[left, right, [before, after]], [top, bottom, [above, below]]] = [across, down];
+        for (let k = 0; k < 2; k += 1)
+          wide[k] = widened(
+            (node(right, above, k) - node(left, above, k) + node(right, below, k) - node(left, below, k)) / (2 * step * (right - left)),
+            (node(before, bottom, k) - node(before, top, k) + node(after, bottom, k) - node(after, top, k)) / (2 * step * (bottom - top)),
+          );
+      } else widening(map, x0 + x, y0 + y, wide);
+      const [wideX, wideY] = wide as unknown as readonly [number, number];
+      const [reachX, reachY] = [Math.ceil(radius * wideX), Math.ceil(radius * wideY)];
       // up to eight taps the kernel is quicker when it has as many across as down
-      const both = Math.max(reachX, reachY) <= 4 ? Math.max(reachX, reachY) : 0;
-      const across = tableFor(here, filter, wide[0] as number, both || reachX);
-      const down = tableFor(here, filter, wide[1] as number, both || reachY);
-      tapsX = Math.max(tapsX, across.taps);
-      tapsY = Math.max(tapsY, down.taps);
-      kernels.push([across, down]);
+      const both = Math.max(reachX, reachY) <= MOST_TAPS8 / 2 ? Math.max(reachX, reachY) : 0;
+      cells.push({ wideX, wideY, reachX: both || reachX, reachY: both || reachY });
     }
+  }
+  return cells;
+}
+
+/** @returns null when the window is larger than its memory or the kernel's positions, or misses the source */
+function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: number, columns: number, rows: number): Plan | null {
+  const { source } = request;
+  const { nodes } = grid;
+  const cells = cellKernels(request, grid, x0, y0, columns, rows);
+  let [tapsX, tapsY] = [0, 0];
+  for (const { reachX, reachY } of cells) {
+    tapsX = Math.max(tapsX, 2 * reachX);
+    tapsY = Math.max(tapsY, 2 * reachY);
   }
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k < nodes.length; k += 2) {
@@ -131,7 +170,79 @@ function planTile(
   const farthest = Math.max(right - fromX, fromX - left, bottom - fromY, fromY - top);
   return missed || width * height > MOST_WINDOW_PX || farthest > MOST_WINDOW_SIDE
     ? null
-    : { left: fromX, top: fromY, width, height, kernels };
+    : { left: fromX, top: fromY, width, height, cells, mostTaps: Math.max(tapsX, tapsY) };
+}
+
+/** Whether a tile can be done in whole numbers: opaque, 8 bit, to colour, by a filter of few taps. */
+const inWholeNumbers = ({ source, outChannels }: ResampleRequest, { mostTaps }: Plan): boolean =>
+  largestSample(source) === 255 && !hasAlpha(source) && outChannels >= 3 && mostTaps <= MOST_TAPS8;
+
+function runTile8(
+  here: Kernel,
+  request: ResampleRequest,
+  grid: WarpGrid,
+  plan: Plan,
+  out: Uint8Array | Uint16Array,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): void {
+  const { source, outChannels, filter } = request;
+  fillWindow(here, source, plan, 4);
+  here.doubles.set(grid.nodes, NODES >> 3);
+  plan.cells.forEach(({ wideX, wideY, reachX, reachY }, k) => {
+    const [across, down] = [tableFor8(here, filter, wideX, reachX), tableFor8(here, filter, wideY, reachY)];
+    here.integers[(CELLS >> 2) + 4 * k] = across.taps;
+    here.integers[(CELLS >> 2) + 4 * k + 1] = across.across;
+    here.integers[(CELLS >> 2) + 4 * k + 2] = down.down;
+  });
+  const outStride = paddedRow(columns * outChannels);
+  const [r, g, b] = behindOf(request);
+  here.exports.tile8(
+    NODES,
+    grid.columns,
+    grid.step,
+    columns,
+    rows,
+    CELLS,
+    Math.ceil(columns / CELL),
+    WINDOW,
+    plan.width * 4,
+    plan.left,
+    plan.top,
+    source.width,
+    source.height,
+    OUT,
+    outStride,
+    outChannels,
+    request.background === 'transparent' ? 0 : r | (g << 8) | (b << 16) | (255 << 24),
+  );
+  copyOut(here, request, out, 0, outStride, x0, y0, columns, rows);
+}
+
+/** Bytes from row to row of a tile: the widest store of a pixel runs over the end of its row. */
+const paddedRow = (bytes: number): number => bytes + 16 - (bytes % 8);
+
+/** From the kernel's memory into the result. */
+function copyOut(
+  here: Kernel,
+  { outChannels, width, fromRow }: ResampleRequest,
+  out: Uint8Array | Uint16Array,
+  wide: 0 | 1,
+  outStride: number,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): void {
+  const samples = wide ? new Uint16Array(here.bytes.buffer) : here.bytes;
+  const [at, rowLength] = [OUT >> wide, outStride >> wide];
+  for (let j = 0; j < rows; j += 1)
+    out.set(
+      samples.subarray(at + j * rowLength, at + j * rowLength + columns * outChannels),
+      ((y0 - fromRow + j) * width + x0) * outChannels,
+    );
 }
 
 function runTile(
@@ -145,14 +256,13 @@ function runTile(
   columns: number,
   rows: number,
 ): void {
-  const { source, outChannels, width, fromRow } = request;
+  const { source, outChannels, filter } = request;
   const { exports } = here;
   const stride = plan.width * PIXEL_BYTES;
-  fillWindow(here, source, plan, stride);
+  fillWindow(here, source, plan, PIXEL_BYTES);
   const wide = largestSample(source) === 65535 ? 1 : 0;
   const pixelBytes = outChannels << wide;
-  // the widest store of a pixel runs over the end of its row
-  const outStride = columns * pixelBytes + 16 - ((columns * pixelBytes) % 8);
+  const outStride = paddedRow(columns * pixelBytes);
   const [r, g, b] = behindOf(request);
   exports.tile(
     WINDOW,
@@ -179,10 +289,9 @@ function runTile(
       const c = a + 2 * nodeColumns;
       const [ax, ay, bx, by] = [nodes[a], nodes[a + 1], nodes[a + 2], nodes[a + 3]] as [number, number, number, number];
       const [cx, cy, ex, ey] = [nodes[c], nodes[c + 1], nodes[c + 2], nodes[c + 3]] as [number, number, number, number];
-      const [across, down] = plan.kernels[Math.floor((j * step) / CELL) * cellsAcross + Math.floor((i * step) / CELL)] as [
-        WeightTable,
-        WeightTable,
-      ];
+      const kernel = plan.cells[Math.floor((j * step) / CELL) * cellsAcross + Math.floor((i * step) / CELL)] as CellKernel;
+      const across = tableFor(here, filter, kernel.wideX, kernel.reachX);
+      const down = tableFor(here, filter, kernel.wideY, kernel.reachY);
       exports.cell(
         ax - dx,
         ay - dy,
@@ -206,13 +315,7 @@ function runTile(
       );
     }
   }
-  const samples = wide ? new Uint16Array(here.bytes.buffer) : here.bytes;
-  const [at, rowLength] = [OUT >> wide, outStride >> wide];
-  for (let j = 0; j < rows; j += 1)
-    out.set(
-      samples.subarray(at + j * rowLength, at + j * rowLength + columns * outChannels),
-      ((y0 - fromRow + j) * width + x0) * outChannels,
-    );
+  copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
 }
 
 /** Background as red, green, blue samples; zeros when there is none. */
@@ -222,8 +325,11 @@ function behindOf({ background }: ResampleRequest): readonly [number, number, nu
   return [r, g, b];
 }
 
-/** Copies the plan's part of the source into the kernel's memory, decodes it and repeats the border where the plan reaches beyond. */
-function fillWindow({ exports, bytes }: Kernel, { width, height, channels, data }: Raster, plan: Plan, stride: number): void {
+/**
+ * Copies the plan's part of the source into the kernel's memory, decodes it to four floats or four bytes a pixel and repeats the border
+ * where the plan reaches beyond.
+ */
+function fillWindow({ exports, bytes }: Kernel, { width, height, channels, data }: Raster, plan: Plan, pixelBytes: 4 | 16): void {
   const wide = data instanceof Uint16Array ? 1 : 0;
   const [x0, y0] = [Math.max(0, plan.left), Math.max(0, plan.top)];
   const [x1, y1] = [Math.min(width, plan.left + plan.width), Math.min(height, plan.top + plan.height)];
@@ -234,16 +340,10 @@ function fillWindow({ exports, bytes }: Kernel, { width, height, channels, data 
     const at = ((y * width + x0) * channels) << wide;
     bytes.set(from.subarray(at, at + rowBytes), STAGING + (y - y0) * rowBytes);
   }
-  const first = WINDOW + (y0 - plan.top) * stride + (x0 - plan.left) * PIXEL_BYTES;
-  exports.decode(STAGING, rowBytes, first, stride, x1 - x0, y1 - y0, channels, wide);
-  exports.repeatBorder(
-    first,
-    stride,
-    x1 - x0,
-    y1 - y0,
-    x0 - plan.left,
-    plan.left + plan.width - x1,
-    y0 - plan.top,
-    plan.top + plan.height - y1,
-  );
+  const stride = plan.width * pixelBytes;
+  const first = WINDOW + (y0 - plan.top) * stride + (x0 - plan.left) * pixelBytes;
+  if (pixelBytes === 4) exports.decode8(STAGING, rowBytes, first, stride, x1 - x0, y1 - y0, channels);
+  else exports.decode(STAGING, rowBytes, first, stride, x1 - x0, y1 - y0, channels, wide);
+  const repeat = pixelBytes === 4 ? exports.repeatBorder8 : exports.repeatBorder;
+  repeat(first, stride, x1 - x0, y1 - y0, x0 - plan.left, plan.left + plan.width - x1, y0 - plan.top, plan.top + plan.height - y1);
 }

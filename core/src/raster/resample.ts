@@ -22,8 +22,8 @@ export interface ResampleRequest {
   readonly outChannels: Raster['channels'];
 }
 
-/** Side of the cells for which one scale of the kernel holds, px. */
-const CELL = 16;
+/** Cells for which one widening holds, output px. */
+export const CELL = 16;
 /** Beyond this widening the kernel would gather too many pixels; halve the source first. */
 const LARGEST_WIDENING = 16;
 
@@ -59,7 +59,7 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
     const j1 = Math.min(rows, j0 + CELL);
     for (let i0 = 0; i0 < width; i0 += CELL) {
       const i1 = Math.min(width, i0 + CELL);
-      widening(map, i0 + CELL / 2, fromRow + j0 + CELL / 2, cell);
+      widening(map, i0, fromRow + j0, cell);
       const wx = cell[0] as number;
       const wy = cell[1] as number;
       const inner = plain && wx === 1 && wy === 1;
@@ -81,8 +81,12 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
 /** Widenings count in these, so that kernels with tables of weights need few of them. */
 const WIDENING_STEPS = 64;
 
-/** Widening of the kernel in source x and y at an output position, 1 or more. */
-export function widening(map: PositionMap, x: number, y: number, out: Float64Array): void {
+/**
+ * Widening of the kernel in source x and y for the cell that begins at an output position, 1 or more: at the centre of its ninth pixel,
+ * where a warp grid of any step has a node or the middle of four.
+ */
+export function widening(map: PositionMap, cellX: number, cellY: number, out: Float64Array): void {
+  const [x, y] = [cellX + CELL / 2 + 0.5, cellY + CELL / 2 + 0.5];
   const p = new Float64Array(2);
   const read = (dx: number, dy: number): readonly [number, number] | null =>
     map(x + dx, y + dy, p) ? [p[0] as number, p[1] as number] : null;
@@ -90,12 +94,14 @@ export function widening(map: PositionMap, x: number, y: number, out: Float64Arr
   out[0] = 1;
   out[1] = 1;
   if (!l || !r || !u || !d) return;
-  const widen = (k: 0 | 1): number => {
-    const scale = Math.hypot(r[k] - l[k], d[k] - u[k]);
-    return scale > 1.001 ? Math.min(LARGEST_WIDENING, Math.round(scale * WIDENING_STEPS) / WIDENING_STEPS) : 1;
-  };
-  out[0] = widen(0);
-  out[1] = widen(1);
+  out[0] = widened(r[0] - l[0], d[0] - u[0]);
+  out[1] = widened(r[1] - l[1], d[1] - u[1]);
+}
+
+/** Widening from how far a source coordinate moves for one pixel across and one down. */
+export function widened(across: number, down: number): number {
+  const scale = Math.hypot(across, down);
+  return scale > 1.001 ? Math.min(LARGEST_WIDENING, Math.round(scale * WIDENING_STEPS) / WIDENING_STEPS) : 1;
 }
 
 type InnerSampler = (x: number, y: number, out: Uint8Array | Uint16Array, to: number) => boolean;

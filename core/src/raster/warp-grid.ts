@@ -14,11 +14,11 @@ export interface WarpGrid {
 /** Largest distance between an interpolated and the exact position, px: even on white noise within two 8-bit steps. */
 export const GRID_LIMIT_PX = 0.008;
 /**
- * The error is sampled at a cell's centre and the middles of two of its edges, which comes within a few hundredths of its maximum for maps
- * as smooth as these; this much is kept in hand.
+ * The error is told by second differences of the nodes, which for maps as smooth as these is their curvature; where an edge easing begins
+ * inside a cell they see half of it. So much is allowed of the limit.
  */
-const SAMPLED_SHARE = 0.9;
-const STEPS = [16, 8, 4, 2, 1] as const;
+const ESTIMATED_SHARE = 0.5;
+const COARSEST = 16;
 
 /**
  * The coarsest grid for a tile of the output whose positions are nowhere off by more than {@link GRID_LIMIT_PX}.
@@ -28,45 +28,47 @@ const STEPS = [16, 8, 4, 2, 1] as const;
  * @returns null where a node has no image
  */
 export function warpGrid(map: PositionMap, x0: number, y0: number, width: number, height: number): WarpGrid | null {
-  const p = new Float64Array(2);
-  for (const step of STEPS) {
-    const [columns, rows] = [Math.ceil(width / step) + 1, Math.ceil(height / step) + 1];
-    const nodes = new Float64Array(columns * rows * 2);
-    for (let j = 0, k = 0; j < rows; j += 1) {
-      for (let i = 0; i < columns; i += 1, k += 2) {
-        if (!map(x0 + i * step + 0.5, y0 + j * step + 0.5, p)) return null;
-        nodes[k] = p[0] as number;
-        nodes[k + 1] = p[1] as number;
-      }
-    }
-    const grid = { step, columns, rows, nodes };
-    if (step === 1) return grid;
-    const off = largestError(map, x0, y0, grid, p);
-    if (off === null) return null;
-    if (off <= GRID_LIMIT_PX * SAMPLED_SHARE) return grid;
-  }
-  return null;
+  const coarse = gridOf(map, x0, y0, width, height, COARSEST);
+  if (!coarse) return null;
+  let step = COARSEST;
+  // bilinear errors fall with the square of the step
+  for (let off = curvature(map, coarse, x0, y0) / 8; step > 1 && off > GRID_LIMIT_PX * ESTIMATED_SHARE; off /= 4) step /= 2;
+  return step === COARSEST ? coarse : gridOf(map, x0, y0, width, height, step);
 }
 
-/** Largest error at the centres of the cells and the middles of their upper and left edges, px; null where the map has no image. */
-function largestError(map: PositionMap, x0: number, y0: number, { step, columns, rows, nodes }: WarpGrid, p: Float64Array): number | null {
-  let most = 0;
-  const off = (i: number, j: number, x: number, y: number): boolean => {
-    if (!map(x0 + i * step + 0.5, y0 + j * step + 0.5, p)) return false;
-    most = Math.max(most, Math.abs((p[0] as number) - x), Math.abs((p[1] as number) - y));
-    return true;
-  };
-  for (let j = 0; j + 1 < rows; j += 1) {
-    for (let i = 0; i + 1 < columns; i += 1) {
-      const a = (j * columns + i) * 2;
-      const [b, c] = [a + 2, a + 2 * columns];
-      const d = c + 2;
-      const [ax, ay, bx, by] = [nodes[a], nodes[a + 1], nodes[b], nodes[b + 1]] as [number, number, number, number];
-      const [cx, cy, dx, dy] = [nodes[c], nodes[c + 1], nodes[d], nodes[d + 1]] as [number, number, number, number];
-      if (!off(i + 0.5, j + 0.5, (ax + bx + cx + dx) / 4, (ay + by + cy + dy) / 4)) return null;
-      if (!off(i + 0.5, j, (ax + bx) / 2, (ay + by) / 2)) return null;
-      if (!off(i, j + 0.5, (ax + cx) / 2, (ay + cy) / 2)) return null;
+function gridOf(map: PositionMap, x0: number, y0: number, width: number, height: number, step: number): WarpGrid | null {
+  const p = new Float64Array(2);
+  const [columns, rows] = [Math.ceil(width / step) + 1, Math.ceil(height / step) + 1];
+  const nodes = new Float64Array(columns * rows * 2);
+  for (let j = 0, k = 0; j < rows; j += 1) {
+    for (let i = 0; i < columns; i += 1, k += 2) {
+      if (!map(x0 + i * step + 0.5, y0 + j * step + 0.5, p)) return null;
+      nodes[k] = p[0] as number;
+      nodes[k + 1] = p[1] as number;
     }
   }
-  return most;
+  return { step, columns, rows, nodes };
+}
+
+/** Greatest second difference across plus greatest down, px for one step: from the nodes, or beside a grid too small to have three in a row. */
+function curvature(map: PositionMap, grid: WarpGrid, x0: number, y0: number): number {
+  const { step, columns, rows, nodes } = grid;
+  if (columns < 3 || rows < 3) {
+    const around = gridOf(map, x0 - step, y0 - step, Math.max(2, columns + 1) * step, Math.max(2, rows + 1) * step, step);
+    // at the rim of what has an image: finest
+    return around ? curvature(map, around, x0 - step, y0 - step) : Infinity;
+  }
+  let [across, down] = [0, 0];
+  const row = 2 * columns;
+  for (let j = 0; j < rows; j += 1) {
+    for (let i = 0; i < columns; i += 1) {
+      const k = j * row + 2 * i;
+      for (let c = k; c < k + 2; c += 1) {
+        const here = 2 * (nodes[c] as number);
+        if (i > 0 && i + 1 < columns) across = Math.max(across, Math.abs((nodes[c - 2] as number) - here + (nodes[c + 2] as number)));
+        if (j > 0 && j + 1 < rows) down = Math.max(down, Math.abs((nodes[c - row] as number) - here + (nodes[c + row] as number)));
+      }
+    }
+  }
+  return across + down;
 }
