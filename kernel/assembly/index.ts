@@ -371,14 +371,15 @@ export function cell(
 }
 
 /*
- * Opaque 8-bit pictures, the bulk of all: the same in whole numbers. A pixel of the window is four bytes (red, green, blue, nothing). Two
- * rows are interleaved byte by byte, so that one multiplication of pairs takes both with their weights of 14 bits; columns are summed
- * first, exactly, then weighed in floats.
+ * Opaque 8-bit pictures, the bulk of all: the same in whole numbers. A pixel of the window is four bytes (red, green, blue, nothing). Every
+ * two rows are interleaved, so that one multiplication of pairs takes both with their weights of 14 bits; columns are summed first,
+ * exactly, then taken across in pairs with 6 bits behind the point.
  */
 
 const POSITION_HALF_PHASE8: i32 = 1 << 8;
-const PHASE_SHIFT8: i32 = 9;
-const PHASE_MASK8: i32 = 511;
+/** From a position to the bytes before its phase's weights. */
+const PHASE_SHIFT8: i32 = 5;
+const PHASE_MASK8: i32 = 511 << 4;
 
 /** {@link decode} for grey (1) or RGB (3) into four bytes a pixel; reads up to 16 bytes beyond the last sample. */
 export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32, channels: i32): void {
@@ -413,149 +414,145 @@ export function repeatBorder8(first: usize, stride: i32, width: i32, height: i32
   for (let k = 1; k <= below; k++) memory.copy(bottom + k * stride, bottom, bytes);
 }
 
-/** Bytes of two rows in turn: of the first and of the last two pixels of four. */
-@inline
-function firstTwo(a: v128, b: v128): v128 {
-  return i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+/**
+ * Every two rows of a window of four bytes a pixel interleaved, as i16: for each pixel red of this row, red of the next, green, green, ...
+ * @param width pixels a row; up to three more are written beyond each; @param height rows of the result, one less than of the window
+ */
+export function pairRows(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    const end = p + (width << 2);
+    for (; p < end; p += 16, q += 64) {
+      const a = v128.load(p);
+      const b = v128.load(p + fromStride);
+      const first = i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+      const last = i8x16.shuffle(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+      v128.store(q, i16x8.extend_low_i8x16_u(first));
+      v128.store(q, i16x8.extend_high_i8x16_u(first), 16);
+      v128.store(q, i16x8.extend_low_i8x16_u(last), 32);
+      v128.store(q, i16x8.extend_high_i8x16_u(last), 48);
+    }
+  }
 }
+
+/** Two columns of 22 bits as pairs of 16, weighed across. */
 @inline
-function lastTwo(a: v128, b: v128): v128 {
-  return i8x16.shuffle(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
-}
-/** One pixel of two rows, weighed: of the lower or of the upper half of a pair of pixels. */
-@inline
-function low(pair: v128, w: v128): v128 {
-  return i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(pair), w);
-}
-@inline
-function high(pair: v128, w: v128): v128 {
-  return i32x4.dot_i16x8_s(i16x8.extend_high_i8x16_u(pair), w);
-}
-@inline
-function weighed(column: v128, w: v128): v128 {
-  return f32x4.mul(f32x4.convert_i32x4_s(column), w);
+function across(first: v128, second: v128, w: v128): v128 {
+  const pairs = i8x16.shuffle(i32x4.shr_s(first, 8), i32x4.shl(second, 8), 0, 1, 18, 19, 4, 5, 22, 23, 8, 9, 26, 27, 12, 13, 30, 31);
+  return i32x4.dot_i16x8_s(pairs, w);
 }
 /** A pixel rounded, clamped and opaque, as four bytes. */
 @inline
 function put8(to: usize, sum: v128): void {
-  const whole = i32x4.trunc_sat_f32x4_s(f32x4.add(sum, f32x4.splat(0.5)));
+  const whole = i32x4.shr_s(i32x4.add(sum, i32x4.splat(1 << 19)), 20);
   const words = i16x8.narrow_i32x4_s(whole, whole);
   const bytes = v128.or(i8x16.narrow_i16x8_u(words, words), i32x4.splat(0xff000000));
   v128.store32_lane(to, bytes, 0);
 }
 
 @inline
-function pixel2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
+function pixel2(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
   const v = v128.load32_splat(wy);
-  const pair = firstTwo(v128.load64_zero(p), v128.load64_zero(p + stride));
-  return f32x4.add(weighed(low(pair, v), v128.load32_splat(wx)), weighed(high(pair, v), v128.load32_splat(wx, 4)));
+  return across(i32x4.dot_i16x8_s(v128.load(p), v), i32x4.dot_i16x8_s(v128.load(p, 16), v), v128.load32_splat(wx));
+}
+
+/** Two pairs of rows, one column. */
+@inline
+function column4(a: v128, b: v128, v0: v128, v1: v128): v128 {
+  return i32x4.add(i32x4.dot_i16x8_s(a, v0), i32x4.dot_i16x8_s(b, v1));
 }
 
 @inline
-function pixel4(p: usize, stride: i32, wx: usize, wy: usize): v128 {
-  const v = v128.load32_splat(wy);
-  const v2 = v128.load32_splat(wy, 4);
-  const a = v128.load(p);
-  const b = v128.load(p + stride);
-  const c = v128.load(p + 2 * stride);
-  const d = v128.load(p + 3 * stride);
-  const ab = firstTwo(a, b);
-  const ab2 = lastTwo(a, b);
-  const cd = firstTwo(c, d);
-  const cd2 = lastTwo(c, d);
-  return f32x4.add(
-    f32x4.add(
-      weighed(i32x4.add(low(ab, v), low(cd, v2)), v128.load32_splat(wx)),
-      weighed(i32x4.add(high(ab, v), high(cd, v2)), v128.load32_splat(wx, 4)),
+function pixel4(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
+  const q = p + twoRows;
+  const v0 = v128.load32_splat(wy);
+  const v1 = v128.load32_splat(wy, 4);
+  return i32x4.add(
+    across(
+      column4(v128.load(p), v128.load(q), v0, v1),
+      column4(v128.load(p, 16), v128.load(q, 16), v0, v1),
+      v128.load32_splat(wx),
     ),
-    f32x4.add(
-      weighed(i32x4.add(low(ab2, v), low(cd2, v2)), v128.load32_splat(wx, 8)),
-      weighed(i32x4.add(high(ab2, v), high(cd2, v2)), v128.load32_splat(wx, 12)),
+    across(
+      column4(v128.load(p, 32), v128.load(q, 32), v0, v1),
+      column4(v128.load(p, 48), v128.load(q, 48), v0, v1),
+      v128.load32_splat(wx, 4),
     ),
   );
 }
 
+/** Three pairs of rows, one column. */
 @inline
-function pixel6(p: usize, stride: i32, wx: usize, wy: usize): v128 {
-  let v = v128.load32_splat(wy);
-  let q = p + stride;
-  let pair = firstTwo(v128.load(p), v128.load(q));
-  let c0 = low(pair, v);
-  let c1 = high(pair, v);
-  pair = lastTwo(v128.load(p), v128.load(q));
-  let c2 = low(pair, v);
-  let c3 = high(pair, v);
-  pair = firstTwo(v128.load64_zero(p, 16), v128.load64_zero(q, 16));
-  let c4 = low(pair, v);
-  let c5 = high(pair, v);
-  for (let k = 4; k <= 8; k += 4) {
-    p = q + stride;
-    q = p + stride;
-    v = v128.load32_splat(wy + k);
-    pair = firstTwo(v128.load(p), v128.load(q));
-    c0 = i32x4.add(c0, low(pair, v));
-    c1 = i32x4.add(c1, high(pair, v));
-    pair = lastTwo(v128.load(p), v128.load(q));
-    c2 = i32x4.add(c2, low(pair, v));
-    c3 = i32x4.add(c3, high(pair, v));
-    pair = firstTwo(v128.load64_zero(p, 16), v128.load64_zero(q, 16));
-    c4 = i32x4.add(c4, low(pair, v));
-    c5 = i32x4.add(c5, high(pair, v));
-  }
-  return f32x4.add(
-    f32x4.add(weighed(c0, v128.load32_splat(wx)), weighed(c1, v128.load32_splat(wx, 4))),
-    f32x4.add(
-      f32x4.add(weighed(c2, v128.load32_splat(wx, 8)), weighed(c3, v128.load32_splat(wx, 12))),
-      f32x4.add(weighed(c4, v128.load32_splat(wx, 16)), weighed(c5, v128.load32_splat(wx, 20))),
+function column6(a: v128, b: v128, c: v128, v0: v128, v1: v128, v2: v128): v128 {
+  return i32x4.add(column4(a, b, v0, v1), i32x4.dot_i16x8_s(c, v2));
+}
+
+@inline
+function pixel6(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
+  const q = p + twoRows;
+  const r = q + twoRows;
+  const v0 = v128.load32_splat(wy);
+  const v1 = v128.load32_splat(wy, 4);
+  const v2 = v128.load32_splat(wy, 8);
+  return i32x4.add(
+    across(
+      column6(v128.load(p), v128.load(q), v128.load(r), v0, v1, v2),
+      column6(v128.load(p, 16), v128.load(q, 16), v128.load(r, 16), v0, v1, v2),
+      v128.load32_splat(wx),
+    ),
+    i32x4.add(
+      across(
+        column6(v128.load(p, 32), v128.load(q, 32), v128.load(r, 32), v0, v1, v2),
+        column6(v128.load(p, 48), v128.load(q, 48), v128.load(r, 48), v0, v1, v2),
+        v128.load32_splat(wx, 4),
+      ),
+      across(
+        column6(v128.load(p, 64), v128.load(q, 64), v128.load(r, 64), v0, v1, v2),
+        column6(v128.load(p, 80), v128.load(q, 80), v128.load(r, 80), v0, v1, v2),
+        v128.load32_splat(wx, 8),
+      ),
     ),
   );
 }
 
+/** Four pairs of rows, two columns. */
 @inline
-function pixel8(p: usize, stride: i32, wx: usize, wy: usize): v128 {
-  let c0 = i32x4.splat(0);
-  let c1 = i32x4.splat(0);
-  let c2 = i32x4.splat(0);
-  let c3 = i32x4.splat(0);
-  let c4 = i32x4.splat(0);
-  let c5 = i32x4.splat(0);
-  let c6 = i32x4.splat(0);
-  let c7 = i32x4.splat(0);
-  for (let k = 0; k < 16; k += 4) {
-    const q = p + stride;
-    const v = v128.load32_splat(wy + k);
-    let pair = firstTwo(v128.load(p), v128.load(q));
-    c0 = i32x4.add(c0, low(pair, v));
-    c1 = i32x4.add(c1, high(pair, v));
-    pair = lastTwo(v128.load(p), v128.load(q));
-    c2 = i32x4.add(c2, low(pair, v));
-    c3 = i32x4.add(c3, high(pair, v));
-    pair = firstTwo(v128.load(p, 16), v128.load(q, 16));
-    c4 = i32x4.add(c4, low(pair, v));
-    c5 = i32x4.add(c5, high(pair, v));
-    pair = lastTwo(v128.load(p, 16), v128.load(q, 16));
-    c6 = i32x4.add(c6, low(pair, v));
-    c7 = i32x4.add(c7, high(pair, v));
-    p = q + stride;
-  }
-  return f32x4.add(
-    f32x4.add(
-      f32x4.add(weighed(c0, v128.load32_splat(wx)), weighed(c1, v128.load32_splat(wx, 4))),
-      f32x4.add(weighed(c2, v128.load32_splat(wx, 8)), weighed(c3, v128.load32_splat(wx, 12))),
+function columns8(p: usize, twoRows: i32, w: v128, v0: v128, v1: v128, v2: v128, v3: v128): v128 {
+  const q = p + twoRows;
+  const r = q + twoRows;
+  const s = r + twoRows;
+  return across(
+    i32x4.add(column4(v128.load(p), v128.load(q), v0, v1), column4(v128.load(r), v128.load(s), v2, v3)),
+    i32x4.add(column4(v128.load(p, 16), v128.load(q, 16), v0, v1), column4(v128.load(r, 16), v128.load(s, 16), v2, v3)),
+    w,
+  );
+}
+
+@inline
+function pixel8(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
+  const v0 = v128.load32_splat(wy);
+  const v1 = v128.load32_splat(wy, 4);
+  const v2 = v128.load32_splat(wy, 8);
+  const v3 = v128.load32_splat(wy, 12);
+  return i32x4.add(
+    i32x4.add(
+      columns8(p, twoRows, v128.load32_splat(wx), v0, v1, v2, v3),
+      columns8(p + 32, twoRows, v128.load32_splat(wx, 4), v0, v1, v2, v3),
     ),
-    f32x4.add(
-      f32x4.add(weighed(c4, v128.load32_splat(wx, 16)), weighed(c5, v128.load32_splat(wx, 20))),
-      f32x4.add(weighed(c6, v128.load32_splat(wx, 24)), weighed(c7, v128.load32_splat(wx, 28))),
+    i32x4.add(
+      columns8(p + 64, twoRows, v128.load32_splat(wx, 8), v0, v1, v2, v3),
+      columns8(p + 96, twoRows, v128.load32_splat(wx, 12), v0, v1, v2, v3),
     ),
   );
 }
 
 /** One pixel by a kernel of 2, 4, 6 or 8 taps. */
 @inline
-function pixelOf(taps: i32, p: usize, stride: i32, wx: usize, wy: usize): v128 {
-  if (taps == 6) return pixel6(p, stride, wx, wy);
-  if (taps == 4) return pixel4(p, stride, wx, wy);
-  return taps == 2 ? pixel2(p, stride, wx, wy) : pixel8(p, stride, wx, wy);
+function pixelOf(taps: i32, p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
+  if (taps == 6) return pixel6(p, twoRows, wx, wy);
+  if (taps == 4) return pixel4(p, twoRows, wx, wy);
+  return taps == 2 ? pixel2(p, twoRows, wx, wy) : pixel8(p, twoRows, wx, wy);
 }
 
 /**
@@ -563,9 +560,9 @@ function pixelOf(taps: i32, p: usize, stride: i32, wx: usize, wy: usize): v128 {
  *
  * @param nodes positions at the corners of cells, x and y as f64, row by row, source px (pixel centres at halves); `nodeColumns` a row
  * @param step pixels from node to node; @param columns, rows the tile, px
- * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8), its weights across over
- *   16384 as f32 (eight a phase) and down as i16 (eight a phase), of 512 phases; unused
- * @param window first pixel of the window; @param stride its bytes a row; @param left, top its first pixel in the source
+ * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8), where its weights
+ *   across and down lie (i16 whose sum is 2^14, eight for each of 512 phases); unused
+ * @param window first pixel of the interleaved window; @param stride its bytes a row; @param left, top its first pixel in the source
  * @param width, height the source, px; @param out where the tile goes; @param pixelBytes 3 or 4; @param nothing what empty pixels are
  */
 export function tile8(
@@ -587,6 +584,7 @@ export function tile8(
   pixelBytes: i32,
   nothing: u32,
 ): void {
+  const twoRows = stride << 1;
   const share: f64 = 1.0 / <f64>step;
   const shiftX: f64 = 0.5 + <f64>left;
   const shiftY: f64 = 0.5 + <f64>top;
@@ -602,7 +600,7 @@ export function tile8(
       const tableX = <usize>load<i32>(kernel, 4);
       const tableY = <usize>load<i32>(kernel, 8);
       const reach = (taps >> 1) - 1;
-      const base = window - reach * stride - (reach << 2);
+      const base = window - reach * stride - (reach << 4);
       const below = node + nodeColumns * 16;
       const ax = load<f64>(node) - shiftX;
       const ay = load<f64>(node, 8) - shiftY;
@@ -635,34 +633,34 @@ export function tile8(
               store<u32>(to, nothing);
               continue;
             }
-            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
-            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
-            const wy = tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4);
-            put8(to, pixelOf(taps, p, stride, wx, wy));
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
+            const wx = tableX + ((x >> PHASE_SHIFT8) & PHASE_MASK8);
+            const wy = tableY + ((y >> PHASE_SHIFT8) & PHASE_MASK8);
+            put8(to, pixelOf(taps, p, twoRows, wx, wy));
           }
         } else if (taps == 6) {
           for (; to < end; to += pixelBytes, x += sx, y += sy) {
-            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
-            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
-            put8(to, pixel6(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
+            const wx = tableX + ((x >> PHASE_SHIFT8) & PHASE_MASK8);
+            put8(to, pixel6(p, twoRows, wx, tableY + ((y >> PHASE_SHIFT8) & PHASE_MASK8)));
           }
         } else if (taps == 4) {
           for (; to < end; to += pixelBytes, x += sx, y += sy) {
-            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
-            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
-            put8(to, pixel4(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
+            const wx = tableX + ((x >> PHASE_SHIFT8) & PHASE_MASK8);
+            put8(to, pixel4(p, twoRows, wx, tableY + ((y >> PHASE_SHIFT8) & PHASE_MASK8)));
           }
         } else if (taps == 8) {
           for (; to < end; to += pixelBytes, x += sx, y += sy) {
-            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
-            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
-            put8(to, pixel8(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
+            const wx = tableX + ((x >> PHASE_SHIFT8) & PHASE_MASK8);
+            put8(to, pixel8(p, twoRows, wx, tableY + ((y >> PHASE_SHIFT8) & PHASE_MASK8)));
           }
         } else {
           for (; to < end; to += pixelBytes, x += sx, y += sy) {
-            const p = base + (y >> POSITION_BITS) * stride + ((x >> POSITION_BITS) << 2);
-            const wx = tableX + (((x >> PHASE_SHIFT8) & PHASE_MASK8) << 5);
-            put8(to, pixel2(p, stride, wx, tableY + (((y >> PHASE_SHIFT8) & PHASE_MASK8) << 4)));
+            const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
+            const wx = tableX + ((x >> PHASE_SHIFT8) & PHASE_MASK8);
+            put8(to, pixel2(p, twoRows, wx, tableY + ((y >> PHASE_SHIFT8) & PHASE_MASK8)));
           }
         }
       }

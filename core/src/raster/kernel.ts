@@ -67,6 +67,7 @@ export interface KernelExports {
 export interface Kernel8Exports {
   decode8(from: number, fromStride: number, to: number, toStride: number, width: number, height: number, channels: number): void;
   repeatBorder8: KernelExports['repeatBorder'];
+  pairRows(from: number, fromStride: number, to: number, toStride: number, width: number, height: number): void;
   tile8(
     nodes: number,
     nodeColumns: number,
@@ -102,22 +103,26 @@ declare const atob: (text: string) => string;
 export const SCRATCH = 65_536;
 /** Nodes of a tile's warp grid, then the kernels of its cells. */
 export const NODES = SCRATCH + 16_384;
-export const CELLS = NODES + 160_000;
+export const CELLS = NODES + 300_000;
 export const OUT = CELLS + 16_384;
 export const TILE_WIDTH = 128;
+/** In whole numbers, whose window is a quarter as large. */
+export const TILE_WIDTH8 = 256;
 export const TILE_HEIGHT = 64;
-const OUT_BYTES = (TILE_WIDTH * 8 + 16) * TILE_HEIGHT;
+const OUT_BYTES = (TILE_WIDTH8 * 8 + 16) * TILE_HEIGHT;
 export const WINDOW = OUT + OUT_BYTES;
 export const PIXEL_BYTES = 16;
 export const MOST_WINDOW_PX = 450_000;
 /** Positions in the window have 13 bits before the point. */
 export const MOST_WINDOW_SIDE = 8000;
-export const STAGING = WINDOW + MOST_WINDOW_PX * PIXEL_BYTES;
-const TABLES = STAGING + MOST_WINDOW_PX * 8 + 16;
+export const STAGING = WINDOW + MOST_WINDOW_PX * PIXEL_BYTES + 64;
+/** The window of four bytes a pixel, before its rows are paired. */
+export const BYTES = STAGING + MOST_WINDOW_PX * 8 + 64;
+const TABLES = BYTES + MOST_WINDOW_PX * 4 + 64;
 const TABLE_BYTES = 6_000_000;
 const PAGE = 65_536;
 
-/** As in the kernel: for floats, and for whole numbers, whose weights down count in 1 / 2^14. */
+/** As in the kernel: for floats, and for whole numbers, whose weights count in 1 / 2^14. */
 const PHASES = 256;
 const PHASES8 = 512;
 const ONE8 = 16_384;
@@ -133,20 +138,13 @@ export interface Kernel {
   readonly integers: Int32Array;
   /** By filter, widening and reach. */
   readonly tables: Map<string, WeightTable>;
-  readonly tables8: Map<string, WeightTable8>;
+  readonly tables8: Map<string, WeightTable>;
   freeTable: number;
 }
 
 export interface WeightTable {
   readonly taps: number;
   readonly at: number;
-}
-
-/** Weights in whole numbers: where those across and those down lie. */
-export interface WeightTable8 {
-  readonly taps: number;
-  readonly across: number;
-  readonly down: number;
 }
 
 let kernel: Kernel | null | undefined;
@@ -215,27 +213,18 @@ export function tableFor(here: Kernel, name: FilterName, widened: number, reach:
   return table;
 }
 
-/**
- * The same for pictures in whole numbers, up to {@link MOST_TAPS8} taps: those down as i16 whose sum is exactly 2^14, those across as f32
- * divided by 2^14; eight a phase.
- */
-export function tableFor8(here: Kernel, name: FilterName, widened: number, reach: number): WeightTable8 {
+/** The same for pictures in whole numbers, up to {@link MOST_TAPS8} taps: i16 whose sum is exactly 2^14, eight a phase. */
+export function tableFor8(here: Kernel, name: FilterName, widened: number, reach: number): WeightTable {
   const key = `${name} ${widened} ${reach}`;
   const known = here.tables8.get(key);
   if (known) return known;
-  const across = roomFor(here, PHASES8 * MOST_TAPS8 * 6);
-  const table: WeightTable8 = { taps: 2 * reach, across, down: across + PHASES8 * MOST_TAPS8 * 4 };
+  const table: WeightTable = { taps: 2 * reach, at: roomFor(here, PHASES8 * MOST_TAPS8 * 2) };
   for (let p = 0; p < PHASES8; p += 1) {
-    const weights = weightsAt(name, widened, reach, p / PHASES8);
-    const whole = weights.map((w) => Math.round(w * ONE8));
+    const weights = weightsAt(name, widened, reach, p / PHASES8).map((w) => Math.round(w * ONE8));
     // what rounding leaves goes to the greatest, where it counts least
-    const greatest = whole.indexOf(Math.max(...whole));
-    whole[greatest] = (whole[greatest] as number) + ONE8 - whole.reduce((sum, w) => sum + w, 0);
-    here.floats.set(
-      weights.map((w) => w / ONE8),
-      (table.across >> 2) + p * MOST_TAPS8,
-    );
-    here.words.set(whole, (table.down >> 1) + p * MOST_TAPS8);
+    const greatest = weights.indexOf(Math.max(...weights));
+    weights[greatest] = (weights[greatest] as number) + ONE8 - weights.reduce((sum, w) => sum + w, 0);
+    here.words.set(weights, (table.at >> 1) + p * MOST_TAPS8);
   }
   here.tables8.set(key, table);
   return table;

@@ -1,5 +1,7 @@
+import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import {
+  BYTES,
   CELLS,
   kernelHere,
   MOST_TAPS8,
@@ -14,6 +16,7 @@ import {
   tableFor8,
   TILE_HEIGHT,
   TILE_WIDTH,
+  TILE_WIDTH8,
   WINDOW,
   type Kernel,
 } from './kernel';
@@ -31,9 +34,10 @@ export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16A
   const { source, width, fromRow, toRow, outChannels } = request;
   const length = width * (toRow - fromRow) * outChannels;
   const out = largestSample(source) === 255 ? new Uint8Array(length) : new Uint16Array(length);
+  const tileWidth = isOpaque8(request) ? TILE_WIDTH8 : TILE_WIDTH;
   for (let y = fromRow; y < toRow; y += TILE_HEIGHT)
-    for (let x = 0; x < width; x += TILE_WIDTH)
-      renderTile(here, request, out, x, y, Math.min(TILE_WIDTH, width - x), Math.min(TILE_HEIGHT, toRow - y));
+    for (let x = 0; x < width; x += tileWidth)
+      renderTile(here, request, out, x, y, Math.min(tileWidth, width - x), Math.min(TILE_HEIGHT, toRow - y));
   return out;
 }
 
@@ -49,7 +53,7 @@ function renderTile(
   const grid = warpGrid(request.map, x0, y0, columns, rows);
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (grid && plan) {
-    const run = inWholeNumbers(request, plan) ? runTile8 : runTile;
+    const run = isOpaque8(request) && plan.mostTaps <= MOST_TAPS8 ? runTile8 : runTile;
     run(here, request, grid, plan, out, x0, y0, columns, rows);
   } else if (grid && (columns > CELL || rows > CELL)) {
     // too much source for the window: quarters
@@ -93,16 +97,22 @@ interface CellKernel {
   readonly reachY: number;
 }
 
-/** Nodes on both sides of a cell's middle along one axis of a grid, and those in its middle, by index; null where the grid ends before. */
-function aboutMiddle(
-  cell: number,
-  step: number,
-  count: number,
-): readonly [low: number, high: number, middle: readonly [number, number]] | null {
-  const first = cell / step;
-  if (step === CELL) return [first, first + 1, [first, first + 1]];
-  const middle = first + CELL / 2 / step;
-  return middle + 1 < count ? [middle - 1, middle + 1, [middle, middle]] : null;
+/** Nodes along one axis about the middle of a cell, by index; none where the grid ends before. */
+interface AboutMiddle {
+  readonly low: number;
+  readonly high: number;
+  /** In the middle, or on both sides of it. */
+  readonly middle: number;
+  readonly middle2: number;
+}
+
+function aboutMiddles(length: number, step: number, count: number): (AboutMiddle | null)[] {
+  return Array.from({ length: Math.ceil(length / CELL) }, (_, cell) => {
+    const first = (cell * CELL) / step;
+    if (step === CELL) return { low: first, high: first + 1, middle: first, middle2: first + 1 };
+    const middle = first + CELL / 2 / step;
+    return middle + 1 < count ? { low: middle - 1, high: middle + 1, middle, middle2: middle } : null;
+  });
 }
 
 /** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
@@ -115,30 +125,37 @@ function cellKernels(
   rows: number,
 ): CellKernel[] {
   const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
-  const { radius } = FILTERS[filter];
   const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
   const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;
-  for (let y = 0; y < rows; y += CELL) {
-    const down = aboutMiddle(y, step, nodeRows);
-    for (let x = 0; x < columns; x += CELL) {
-      const across = aboutMiddle(x, step, nodeColumns);
-      if (across && down) {
-        const [[left, right, [before, after]], [top, bottom, [above, below]]] = [across, down];
+  const [acrosses, downs] = [aboutMiddles(columns, step, nodeColumns), aboutMiddles(rows, step, nodeRows)];
+  let last: CellKernel | null = null;
+  for (let j = 0; j < downs.length; j += 1) {
+    const y = downs[j];
+    for (let i = 0; i < acrosses.length; i += 1) {
+      const x = acrosses[i];
+      if (x && y) {
+        const [width, height] = [2 * step * (x.high - x.low), 2 * step * (y.high - y.low)];
         for (let k = 0; k < 2; k += 1)
           wide[k] = widened(
-            (node(right, above, k) - node(left, above, k) + node(right, below, k) - node(left, below, k)) / (2 * step * (right - left)),
-            (node(before, bottom, k) - node(before, top, k) + node(after, bottom, k) - node(after, top, k)) / (2 * step * (bottom - top)),
+            (node(x.high, y.middle, k) - node(x.low, y.middle, k) + node(x.high, y.middle2, k) - node(x.low, y.middle2, k)) / width,
+            (node(x.middle, y.high, k) - node(x.middle, y.low, k) + node(x.middle2, y.high, k) - node(x.middle2, y.low, k)) / height,
           );
-      } else widening(map, x0 + x, y0 + y, wide);
-      const [wideX, wideY] = wide as unknown as readonly [number, number];
-      const [reachX, reachY] = [Math.ceil(radius * wideX), Math.ceil(radius * wideY)];
-      // up to eight taps the kernel is quicker when it has as many across as down
-      const both = Math.max(reachX, reachY) <= MOST_TAPS8 / 2 ? Math.max(reachX, reachY) : 0;
-      cells.push({ wideX, wideY, reachX: both || reachX, reachY: both || reachY });
+      } else widening(map, x0 + i * CELL, y0 + j * CELL, wide);
+      // neighbours mostly have the same kernel
+      if (last?.wideX !== wide[0] || last?.wideY !== wide[1]) last = kernelOf(filter, wide[0] as number, wide[1] as number);
+      cells.push(last as CellKernel);
     }
   }
   return cells;
+}
+
+function kernelOf(filter: FilterName, wideX: number, wideY: number): CellKernel {
+  const { radius } = FILTERS[filter];
+  const [reachX, reachY] = [Math.ceil(radius * wideX), Math.ceil(radius * wideY)];
+  // up to eight taps the kernel is quicker when it has as many across as down
+  const both = Math.max(reachX, reachY) <= MOST_TAPS8 / 2 ? Math.max(reachX, reachY) : 0;
+  return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
 /** @returns null when the window is larger than its memory or the kernel's positions, or misses the source */
@@ -173,9 +190,9 @@ function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: numb
     : { left: fromX, top: fromY, width, height, cells, mostTaps: Math.max(tapsX, tapsY) };
 }
 
-/** Whether a tile can be done in whole numbers: opaque, 8 bit, to colour, by a filter of few taps. */
-const inWholeNumbers = ({ source, outChannels }: ResampleRequest, { mostTaps }: Plan): boolean =>
-  largestSample(source) === 255 && !hasAlpha(source) && outChannels >= 3 && mostTaps <= MOST_TAPS8;
+/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, 8 bit, to colour. */
+const isOpaque8 = ({ source, outChannels }: ResampleRequest): boolean =>
+  largestSample(source) === 255 && !hasAlpha(source) && outChannels >= 3;
 
 function runTile8(
   here: Kernel,
@@ -189,13 +206,22 @@ function runTile8(
   rows: number,
 ): void {
   const { source, outChannels, filter } = request;
-  fillWindow(here, source, plan, 4);
+  fillWindow8(here, source, plan);
   here.doubles.set(grid.nodes, NODES >> 3);
-  plan.cells.forEach(({ wideX, wideY, reachX, reachY }, k) => {
-    const [across, down] = [tableFor8(here, filter, wideX, reachX), tableFor8(here, filter, wideY, reachY)];
-    here.integers[(CELLS >> 2) + 4 * k] = across.taps;
-    here.integers[(CELLS >> 2) + 4 * k + 1] = across.across;
-    here.integers[(CELLS >> 2) + 4 * k + 2] = down.down;
+  let kernel: CellKernel | null = null;
+  let taps = 0;
+  let across = 0;
+  let down = 0;
+  plan.cells.forEach((cell, k) => {
+    if (cell !== kernel) {
+      kernel = cell;
+      ({ taps, at: across } = tableFor8(here, filter, cell.wideX, cell.reachX));
+      ({ at: down } = tableFor8(here, filter, cell.wideY, cell.reachY));
+    }
+    const at = (CELLS >> 2) + 4 * k;
+    here.integers[at] = taps;
+    here.integers[at + 1] = across;
+    here.integers[at + 2] = down;
   });
   const outStride = paddedRow(columns * outChannels);
   const [r, g, b] = behindOf(request);
@@ -208,7 +234,7 @@ function runTile8(
     CELLS,
     Math.ceil(columns / CELL),
     WINDOW,
-    plan.width * 4,
+    plan.width * PIXEL_BYTES,
     plan.left,
     plan.top,
     source.width,
@@ -259,7 +285,7 @@ function runTile(
   const { source, outChannels, filter } = request;
   const { exports } = here;
   const stride = plan.width * PIXEL_BYTES;
-  fillWindow(here, source, plan, PIXEL_BYTES);
+  fillWindow(here, source, plan);
   const wide = largestSample(source) === 65535 ? 1 : 0;
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
@@ -325,25 +351,54 @@ function behindOf({ background }: ResampleRequest): readonly [number, number, nu
   return [r, g, b];
 }
 
-/**
- * Copies the plan's part of the source into the kernel's memory, decodes it to four floats or four bytes a pixel and repeats the border
- * where the plan reaches beyond.
- */
-function fillWindow({ exports, bytes }: Kernel, { width, height, channels, data }: Raster, plan: Plan, pixelBytes: 4 | 16): void {
+/** Copies the plan's part of the source into the kernel's memory. */
+function stage({ bytes }: Kernel, { width, height, channels, data }: Raster, plan: Plan): Staged {
   const wide = data instanceof Uint16Array ? 1 : 0;
   const [x0, y0] = [Math.max(0, plan.left), Math.max(0, plan.top)];
   const [x1, y1] = [Math.min(width, plan.left + plan.width), Math.min(height, plan.top + plan.height)];
-  const samples = (x1 - x0) * channels;
   const from = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
-  const rowBytes = samples << wide;
+  const rowBytes = ((x1 - x0) * channels) << wide;
   for (let y = y0; y < y1; y += 1) {
     const at = ((y * width + x0) * channels) << wide;
     bytes.set(from.subarray(at, at + rowBytes), STAGING + (y - y0) * rowBytes);
   }
-  const stride = plan.width * pixelBytes;
-  const first = WINDOW + (y0 - plan.top) * stride + (x0 - plan.left) * pixelBytes;
-  if (pixelBytes === 4) exports.decode8(STAGING, rowBytes, first, stride, x1 - x0, y1 - y0, channels);
-  else exports.decode(STAGING, rowBytes, first, stride, x1 - x0, y1 - y0, channels, wide);
-  const repeat = pixelBytes === 4 ? exports.repeatBorder8 : exports.repeatBorder;
-  repeat(first, stride, x1 - x0, y1 - y0, x0 - plan.left, plan.left + plan.width - x1, y0 - plan.top, plan.top + plan.height - y1);
+  return {
+    rowBytes,
+    columns: x1 - x0,
+    rows: y1 - y0,
+    left: x0 - plan.left,
+    right: plan.left + plan.width - x1,
+    above: y0 - plan.top,
+    below: plan.top + plan.height - y1,
+  };
+}
+
+/** What was copied, and how far the plan reaches beyond it: there the border is repeated. */
+interface Staged {
+  readonly rowBytes: number;
+  readonly columns: number;
+  readonly rows: number;
+  readonly left: number;
+  readonly right: number;
+  readonly above: number;
+  readonly below: number;
+}
+
+/** The plan's window as four floats a pixel. */
+function fillWindow(here: Kernel, source: Raster, plan: Plan): void {
+  const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
+  const stride = plan.width * PIXEL_BYTES;
+  const first = WINDOW + above * stride + left * PIXEL_BYTES;
+  here.exports.decode(STAGING, rowBytes, first, stride, columns, rows, source.channels, largestSample(source) === 65535 ? 1 : 0);
+  here.exports.repeatBorder(first, stride, columns, rows, left, right, above, below);
+}
+
+/** The plan's window as four bytes a pixel, every two rows interleaved. */
+function fillWindow8(here: Kernel, source: Raster, plan: Plan): void {
+  const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
+  const stride = plan.width * 4;
+  const first = BYTES + above * stride + left * 4;
+  here.exports.decode8(STAGING, rowBytes, first, stride, columns, rows, source.channels);
+  here.exports.repeatBorder8(first, stride, columns, rows, left, right, above, below);
+  here.exports.pairRows(BYTES, stride, WINDOW, plan.width * PIXEL_BYTES, plan.width, plan.height - 1);
 }

@@ -100,7 +100,7 @@ export function widening(map: PositionMap, cellX: number, cellY: number, out: Fl
 
 /** Widening from how far a source coordinate moves for one pixel across and one down. */
 export function widened(across: number, down: number): number {
-  const scale = Math.hypot(across, down);
+  const scale = Math.sqrt(across * across + down * down);
   return scale > 1.001 ? Math.min(LARGEST_WIDENING, Math.round(scale * WIDENING_STEPS) / WIDENING_STEPS) : 1;
 }
 
