@@ -1,19 +1,35 @@
 import type { Size } from '../picture/point';
 import { hasAlpha, largestSample, type Raster } from './raster';
+import { kernelName } from './kernel';
 import type { PositionMap } from './resample';
+import { resampleRowsFast } from './resample-fast';
 
 /** Distance between exactly mapped nodes, px. */
 const STEP = 8;
 
 /**
- * A draft of a view in RGBA 8 bit: positions exact at nodes 8 px apart and linear between them, bilinear samples (or the nearest pixel),
- * no widening: the source should be a proxy of about the view's own scale. Transparent where there is nothing. Cells with a node that
- * has no image are mapped pixel by pixel.
+ * A draft of a view in RGBA 8 bit, transparent where there is nothing. Opaque 8-bit colour goes through the kernel that exports use,
+ * bilinear. All else (16 bit, alpha, grey, the nearest pixel, no WebAssembly): positions exact at nodes 8 px apart and linear between
+ * them, no widening; the source should be a proxy of about the view's own scale.
  *
  * @param map view px -> source px
  */
 export function previewPixels(source: Raster, map: PositionMap, size: Size, nearest = false): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = size;
+  if (!nearest && source.channels === 3 && largestSample(source) === 255 && kernelName() === 'simd') {
+    const request = {
+      source,
+      map,
+      filter: 'bilinear',
+      width,
+      fromRow: 0,
+      toRow: height,
+      background: 'transparent',
+      outChannels: 4,
+      widen: false,
+    } as const;
+    return new Uint8ClampedArray(resampleRowsFast(request).buffer as ArrayBuffer);
+  }
   const out = new Uint8ClampedArray(width * height * 4);
   const columns = Math.ceil(width / STEP) + 1;
   const nodes = [new Float64Array(columns * 2), new Float64Array(columns * 2)] as [Float64Array, Float64Array];
@@ -26,7 +42,6 @@ export function previewPixels(source: Raster, map: PositionMap, size: Size, near
     }
   };
   const sample = nearest ? nearestSampler(source) : bilinearSampler(source);
-  const fillCell = nearest ? null : opaqueCells(source, out, width);
   fillNodes(nodes[0], 0);
   for (let j0 = 0; j0 < height; j0 += STEP) {
     fillNodes(nodes[1], j0 + STEP);
@@ -50,7 +65,6 @@ export function previewPixels(source: Raster, map: PositionMap, size: Size, near
         }
         continue;
       }
-      if (fillCell?.(j0 * width + i0, rows, cells, ax, ay, bx, by, cx, cy, dx, dy)) continue;
       for (let j = 0; j < rows; j += 1) {
         const t = j / STEP;
         let x = ax + (cx - ax) * t;
@@ -64,67 +78,6 @@ export function previewPixels(source: Raster, map: PositionMap, size: Size, near
     nodes.reverse();
   }
   return out;
-}
-
-/** Positions count in 1/32768 px: the largest picture's still fit 31 bits. */
-const FIXED = 32768;
-
-type CellFiller = (
-  to: number,
-  rows: number,
-  cells: number,
-  ax: number,
-  ay: number,
-  bx: number,
-  by: number,
-  cx: number,
-  cy: number,
-  dx: number,
-  dy: number,
-) => boolean;
-
-/**
- * The quick way for the bulk of a photograph: cells of an opaque 8-bit RGB source that lie wholly inside it, in whole numbers, within two
- * steps of {@link bilinearSampler}. The filler answers false for a cell that it leaves to the general way; null for other sources.
- */
-function opaqueCells({ width, height, channels, data }: Raster, out: Uint8ClampedArray<ArrayBuffer>, outWidth: number): CellFiller | null {
-  if (channels !== 3 || data instanceof Uint16Array) return null;
-  const pixels = new Uint32Array(out.buffer);
-  if (new Uint8Array(new Uint32Array([1]).buffer)[0] !== 1) return null;
-  const row = width * 3;
-  const inside = (x: number, y: number): boolean => x >= 0.5 && y >= 0.5 && x < width - 0.51 && y < height - 0.51;
-  return (to, rows, cells, ax, ay, bx, by, cx, cy, dx, dy) => {
-    if (!(inside(ax, ay) && inside(bx, by) && inside(cx, cy) && inside(dx, dy))) return false;
-    for (let j = 0; j < rows; j += 1) {
-      const t = j / STEP;
-      const x = ax + (cx - ax) * t;
-      const y = ay + (cy - ay) * t;
-      let u = ((x - 0.5) * FIXED) | 0;
-      let v = ((y - 0.5) * FIXED) | 0;
-      const su = Math.round(((bx + (dx - bx) * t - x) / STEP) * FIXED);
-      const sv = Math.round(((by + (dy - by) * t - y) / STEP) * FIXED);
-      const from = to + j * outWidth;
-      for (let k = from; k < from + cells; k += 1) {
-        const p = (v >> 15) * row + (u >> 15) * 3;
-        const fx = (u >> 7) & 255;
-        const fy = (v >> 7) & 255;
-        const wd = fx * fy;
-        const wb = (fx << 8) - wd;
-        const wc = (fy << 8) - wd;
-        const wa = 65536 - wb - wc - wd;
-        const q = p + row;
-        const red = wa * (data[p] as number) + wb * (data[p + 3] as number) + wc * (data[q] as number) + wd * (data[q + 3] as number);
-        const green =
-          wa * (data[p + 1] as number) + wb * (data[p + 4] as number) + wc * (data[q + 1] as number) + wd * (data[q + 4] as number);
-        const blue =
-          wa * (data[p + 2] as number) + wb * (data[p + 5] as number) + wc * (data[q + 2] as number) + wd * (data[q + 5] as number);
-        pixels[k] = 0xff000000 | (((blue + 32768) >> 16) << 16) | (((green + 32768) >> 16) << 8) | ((red + 32768) >> 16);
-        u += su;
-        v += sv;
-      }
-    }
-    return true;
-  };
 }
 
 type DraftSampler = (x: number, y: number, out: Uint8ClampedArray, to: number) => void;

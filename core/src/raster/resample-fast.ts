@@ -20,6 +20,7 @@ import {
   WINDOW,
   type Kernel,
 } from './kernel';
+import type { Size } from '../picture/point';
 import { hasAlpha, largestSample, type Raster } from './raster';
 import { CELL, resampleRows, widened, widening, type ResampleRequest } from './resample';
 import { warpGrid, type WarpGrid } from './warp-grid';
@@ -51,6 +52,10 @@ function renderTile(
   rows: number,
 ): void {
   const grid = warpGrid(request.map, x0, y0, columns, rows);
+  if (grid && misses(request.source, grid)) {
+    fillNothing(request, out, x0, y0, columns, rows);
+    return;
+  }
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (grid && plan) {
     const run = isOpaque8(request) && plan.mostTaps <= MOST_TAPS8 ? runTile8 : runTile;
@@ -64,6 +69,32 @@ function renderTile(
     if (columns > w && rows > h) renderTile(here, request, out, x0 + w, y0 + h, columns - w, rows - h);
   } else {
     plainTile(request, out, x0, y0, columns, rows);
+  }
+}
+
+/** Whether a tile lies wholly beside the source, its positions being monotone between the nodes to far less than a pixel. */
+function misses({ width, height }: Size, { nodes }: WarpGrid): boolean {
+  let [left, right, above, below] = [true, true, true, true];
+  for (let k = 0; k < nodes.length; k += 2) {
+    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
+    left &&= x < -1;
+    right &&= x > width + 1;
+    above &&= y < -1;
+    below &&= y > height + 1;
+  }
+  return left || right || above || below;
+}
+
+/** The background, where nothing of the picture shows; the result begins as zeros. */
+function fillNothing(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: number, y0: number, columns: number, rows: number): void {
+  const { width, fromRow, outChannels, background, source } = request;
+  if (background === 'transparent') return;
+  const [r, g, b] = behindOf(request);
+  const top = largestSample(source);
+  const pixel = outChannels <= 2 ? [r, top] : [r, g, b, top];
+  for (let j = 0; j < rows; j += 1) {
+    const first = ((y0 - fromRow + j) * width + x0) * outChannels;
+    for (let k = 0; k < columns * outChannels; k += 1) out[first + k] = pixel[k % outChannels] as number;
   }
 }
 
@@ -117,7 +148,7 @@ function aboutMiddles(length: number, step: number, count: number): (AboutMiddle
 
 /** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
 function cellKernels(
-  { map, filter }: ResampleRequest,
+  { map, filter, widen }: ResampleRequest,
   grid: WarpGrid,
   x0: number,
   y0: number,
@@ -125,6 +156,7 @@ function cellKernels(
   rows: number,
 ): CellKernel[] {
   const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
+  if (widen === false) return Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));
   const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
   const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;
@@ -158,7 +190,7 @@ function kernelOf(filter: FilterName, wideX: number, wideY: number): CellKernel 
   return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
-/** @returns null when the window is larger than its memory or the kernel's positions, or misses the source */
+/** @returns null when the window is larger than its memory or the kernel's positions */
 function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: number, columns: number, rows: number): Plan | null {
   const { source } = request;
   const { nodes } = grid;
@@ -183,9 +215,8 @@ function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: numb
   const [fromX, toX] = range(left, right, tapsX, source.width);
   const [fromY, toY] = range(top, bottom, tapsY, source.height);
   const [width, height] = [toX - fromX, toY - fromY];
-  const missed = toX <= 0 || toY <= 0 || fromX >= source.width || fromY >= source.height;
   const farthest = Math.max(right - fromX, fromX - left, bottom - fromY, fromY - top);
-  return missed || width * height > MOST_WINDOW_PX || farthest > MOST_WINDOW_SIDE
+  return width * height > MOST_WINDOW_PX || farthest > MOST_WINDOW_SIDE
     ? null
     : { left: fromX, top: fromY, width, height, cells, mostTaps: Math.max(tapsX, tapsY) };
 }

@@ -13,8 +13,9 @@ const WIDE_PX = 1000;
 
 /** Puts drawn pixels onto a canvas of their size. */
 export function paint(canvas: HTMLCanvasElement, { data, width, height }: PreviewPixels): void {
-  canvas.width = width;
-  canvas.height = height;
+  // setting a size clears, so that it is set only where it changes
+  if (canvas.width !== width) canvas.width = width;
+  if (canvas.height !== height) canvas.height = height;
   canvas.getContext('2d')?.putImageData(new ImageData(data, width, height), 0, 0);
 }
 
