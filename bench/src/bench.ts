@@ -58,8 +58,8 @@ rows['plain copy of the same bytes, ns a pixel'] = (copyMs * 1e6) / (width * ROW
 
 /* One thread, a band of the middle: the kernel, the plain version, and OpenCV where Debian's python3-opencv is installed. */
 const FROM_ROW = Math.floor(warp.outputSize.height / 2);
-const perPixel = (resample: typeof resampleRows, filter: FilterName): number => {
-  const request = { source, map: warp.outputToPicture, filter, width, background: 'transparent' as const, outChannels: 3 as const };
+const perPixel = (resample: typeof resampleRows, filter: FilterName, from: Raster = source): number => {
+  const request = { source: from, map: warp.outputToPicture, filter, width, background: 'transparent' as const, outChannels: 3 as const };
   const ms = timed(() => {
     for (let y = FROM_ROW; y < FROM_ROW + ROWS; y += 64) resample({ ...request, fromRow: y, toRow: y + 64 });
   });
@@ -76,6 +76,17 @@ for (const [filter, peer] of [
   rows[`kernel (${kernelName()}), ${filter}, ns a pixel`] = quick;
   rows[`plain version, ${filter}, ns a pixel`] = perPixel(resampleRows, filter);
   if (reference) rows[`kernel against OpenCV remap ${peer} (its map for free), ${filter}, ratio`] = quick / reference[peer];
+}
+/* The same in 16 bits. */
+const deep: Raster = { ...size, channels: 3, data: Uint16Array.from(source.data, (v, i) => v * 257 + (i & 255)) };
+const deepReference = referenceFigures(deep, warp.outputToPicture, width, FROM_ROW, ROWS, REPEATS);
+for (const [filter, peer] of [
+  ['bicubic', 'cubic'],
+  ['lanczos3', 'lanczos4'],
+] as const) {
+  const quick = perPixel(resampleRowsFast, filter, deep);
+  rows[`kernel (${kernelName()}), ${filter}, 16 bit, ns a pixel`] = quick;
+  if (deepReference) rows[`kernel against OpenCV remap ${peer} (its map for free), ${filter}, 16 bit, ratio`] = quick / deepReference[peer];
 }
 /* The whole file with the lens against without it, each with its own pixels; in turns, so that a machine that slows down tells nothing. */
 const bare = composeWarp(parseCorrection({ ...correction, lens: { on: false } }), size);

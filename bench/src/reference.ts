@@ -10,7 +10,7 @@ export type ReferenceFigures = Readonly<Record<'linear' | 'cubic' | 'lanczos4', 
 
 /**
  * Times OpenCV's `remap` (Debian's python3-opencv) on rows of the same output; the making of its map is not counted.
- * @param source RGB, 8 bit
+ * @param source RGB, 8 or 16 bit
  * @returns null where Python or the library is missing
  */
 export function referenceFigures(
@@ -36,7 +36,8 @@ export function referenceFigures(
     writeFileSync(pixels, source.data);
     writeFileSync(maps, positions);
     const script = fileURLToPath(new URL('./reference.py', import.meta.url));
-    const numbers = [source.width, source.height, maps, width, rows, repeats].map(String);
+    const bits = source.data instanceof Uint16Array ? 16 : 8;
+    const numbers = [source.width, source.height, maps, width, rows, repeats, bits].map(String);
     return JSON.parse(
       execFileSync('python3', [script, pixels, ...numbers], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] }),
     ) as ReferenceFigures;
