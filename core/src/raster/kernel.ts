@@ -63,12 +63,16 @@ export interface KernelExports {
   ): void;
 }
 
-/** The exports for opaque 8-bit pictures. */
-export interface Kernel8Exports {
-  decode8(from: number, fromStride: number, to: number, toStride: number, width: number, height: number, channels: number): void;
-  repeatBorder8: KernelExports['repeatBorder'];
-  pairRows(from: number, fromStride: number, to: number, toStride: number, width: number, height: number): void;
-  tile8(
+type DecodeWhole = (from: number, fromStride: number, to: number, toStride: number, width: number, height: number) => void;
+
+/** The exports for opaque pictures, in whole numbers. */
+export interface WholeExports {
+  decode8(...args: [...Parameters<DecodeWhole>, channels: number]): void;
+  decode16: DecodeWhole;
+  repeatBorderWhole(...args: [...Parameters<KernelExports['repeatBorder']>, wide: number]): void;
+  pairRows: DecodeWhole;
+  pairRows16: DecodeWhole;
+  tileWhole(
     nodes: number,
     nodeColumns: number,
     step: number,
@@ -86,6 +90,8 @@ export interface Kernel8Exports {
     outStride: number,
     pixelBytes: number,
     nothing: number,
+    nothingHigh: number,
+    wide: number,
   ): void;
 }
 
@@ -106,31 +112,32 @@ export const NODES = SCRATCH + 16_384;
 export const CELLS = NODES + 300_000;
 export const OUT = CELLS + 16_384;
 export const TILE_WIDTH = 128;
-/** In whole numbers, whose window is a quarter as large. */
-export const TILE_WIDTH8 = 256;
+/** In whole numbers. */
+export const TILE_WIDTH_WHOLE = 256;
 export const TILE_HEIGHT = 64;
-const OUT_BYTES = (TILE_WIDTH8 * 8 + 16) * TILE_HEIGHT;
+const OUT_BYTES = (TILE_WIDTH_WHOLE * 8 + 16) * TILE_HEIGHT;
 export const WINDOW = OUT + OUT_BYTES;
 export const PIXEL_BYTES = 16;
 export const MOST_WINDOW_PX = 450_000;
 /** Positions in the window have 13 bits before the point. */
 export const MOST_WINDOW_SIDE = 8000;
 export const STAGING = WINDOW + MOST_WINDOW_PX * PIXEL_BYTES + 64;
-/** The window of four bytes a pixel, before its rows are paired. */
-export const BYTES = STAGING + MOST_WINDOW_PX * 8 + 64;
-const TABLES = BYTES + MOST_WINDOW_PX * 4 + 64;
+/** The window of four samples a pixel, before its rows are paired. */
+export const SAMPLES = STAGING + MOST_WINDOW_PX * 8 + 64;
+const TABLES = SAMPLES + MOST_WINDOW_PX * 8 + 64;
 const TABLE_BYTES = 6_000_000;
 const PAGE = 65_536;
 
-/** As in the kernel: for floats, and for whole numbers, whose weights count in 1 / 2^14. */
+/** As in the kernel: for floats, and for whole numbers, whose weights sum to these for 8 and 16 bits. */
 const PHASES = 256;
-const PHASES8 = 512;
+const PHASES_WHOLE = 512;
 const ONE8 = 16_384;
+const ONE16 = 32_767;
 /** Most taps of a kernel in whole numbers. */
-export const MOST_TAPS8 = 8;
+export const MOST_TAPS_WHOLE = 8;
 
 export interface Kernel {
-  readonly exports: KernelExports & Kernel8Exports;
+  readonly exports: KernelExports & WholeExports;
   readonly bytes: Uint8Array;
   readonly floats: Float32Array;
   readonly doubles: Float64Array;
@@ -138,7 +145,7 @@ export interface Kernel {
   readonly integers: Int32Array;
   /** By filter, widening and reach. */
   readonly tables: Map<string, WeightTable>;
-  readonly tables8: Map<string, WeightTable>;
+  readonly wholeTables: Map<string, WholeTable>;
   freeTable: number;
 }
 
@@ -166,7 +173,7 @@ export function kernelHere(): Kernel | null {
       words: new Int16Array(memory.buffer),
       integers: new Int32Array(memory.buffer),
       tables: new Map(),
-      tables8: new Map(),
+      wholeTables: new Map(),
       freeTable: TABLES,
     };
   } catch {
@@ -182,7 +189,7 @@ export const kernelName = (): 'simd' | 'plain' => (kernelHere() ? 'simd' : 'plai
 function roomFor(here: Kernel, size: number): number {
   if (here.freeTable + size > TABLES + TABLE_BYTES) {
     here.tables.clear();
-    here.tables8.clear();
+    here.wholeTables.clear();
     here.freeTable = TABLES;
   }
   const at = here.freeTable;
@@ -213,19 +220,37 @@ export function tableFor(here: Kernel, name: FilterName, widened: number, reach:
   return table;
 }
 
-/** The same for pictures in whole numbers, up to {@link MOST_TAPS8} taps: i16 whose sum is exactly 2^14, eight a phase. */
-export function tableFor8(here: Kernel, name: FilterName, widened: number, reach: number): WeightTable {
-  const key = `${name} ${widened} ${reach}`;
-  const known = here.tables8.get(key);
+/** Weights in whole numbers: where those across and those down lie. */
+export interface WholeTable {
+  readonly taps: number;
+  readonly across: number;
+  readonly down: number;
+}
+
+/**
+ * The same for pictures in whole numbers, up to {@link MOST_TAPS_WHOLE} taps, eight a phase: i16 whose sum is exact. Across, wide samples
+ * have floats over that sum.
+ */
+export function wholeTableFor(here: Kernel, name: FilterName, widened: number, reach: number, wide: 0 | 1): WholeTable {
+  const key = `${wide} ${name} ${widened} ${reach}`;
+  const known = here.wholeTables.get(key);
   if (known) return known;
-  const table: WeightTable = { taps: 2 * reach, at: roomFor(here, PHASES8 * MOST_TAPS8 * 2) };
-  for (let p = 0; p < PHASES8; p += 1) {
-    const weights = weightsAt(name, widened, reach, p / PHASES8).map((w) => Math.round(w * ONE8));
+  const one = wide ? ONE16 : ONE8;
+  const down = roomFor(here, PHASES_WHOLE * MOST_TAPS_WHOLE * (wide ? 6 : 2));
+  const table: WholeTable = { taps: 2 * reach, down, across: wide ? down + PHASES_WHOLE * MOST_TAPS_WHOLE * 2 : down };
+  for (let p = 0; p < PHASES_WHOLE; p += 1) {
+    const weights = weightsAt(name, widened, reach, p / PHASES_WHOLE);
+    const whole = weights.map((w) => Math.round(w * one));
     // what rounding leaves goes to the greatest, where it counts least
-    const greatest = weights.indexOf(Math.max(...weights));
-    weights[greatest] = (weights[greatest] as number) + ONE8 - weights.reduce((sum, w) => sum + w, 0);
-    here.words.set(weights, (table.at >> 1) + p * MOST_TAPS8);
+    const greatest = whole.indexOf(Math.max(...whole));
+    whole[greatest] = (whole[greatest] as number) + one - whole.reduce((sum, w) => sum + w, 0);
+    here.words.set(whole, (table.down >> 1) + p * MOST_TAPS_WHOLE);
+    if (wide)
+      here.floats.set(
+        weights.map((w) => w / one),
+        (table.across >> 2) + p * MOST_TAPS_WHOLE,
+      );
   }
-  here.tables8.set(key, table);
+  here.wholeTables.set(key, table);
   return table;
 }

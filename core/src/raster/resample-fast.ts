@@ -1,22 +1,22 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import {
-  BYTES,
   CELLS,
   kernelHere,
-  MOST_TAPS8,
+  MOST_TAPS_WHOLE,
   MOST_WINDOW_PX,
   MOST_WINDOW_SIDE,
   NODES,
   OUT,
   PIXEL_BYTES,
+  SAMPLES,
   SCRATCH,
   STAGING,
   tableFor,
-  tableFor8,
   TILE_HEIGHT,
   TILE_WIDTH,
-  TILE_WIDTH8,
+  TILE_WIDTH_WHOLE,
+  wholeTableFor,
   WINDOW,
   type Kernel,
 } from './kernel';
@@ -35,7 +35,7 @@ export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16A
   const { source, width, fromRow, toRow, outChannels } = request;
   const length = width * (toRow - fromRow) * outChannels;
   const out = largestSample(source) === 255 ? new Uint8Array(length) : new Uint16Array(length);
-  const tileWidth = isOpaque8(request) ? TILE_WIDTH8 : TILE_WIDTH;
+  const tileWidth = isOpaqueColour(request) ? TILE_WIDTH_WHOLE : TILE_WIDTH;
   for (let y = fromRow; y < toRow; y += TILE_HEIGHT)
     for (let x = 0; x < width; x += tileWidth)
       renderTile(here, request, out, x, y, Math.min(tileWidth, width - x), Math.min(TILE_HEIGHT, toRow - y));
@@ -58,7 +58,7 @@ function renderTile(
   }
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (grid && plan) {
-    const run = isOpaque8(request) && plan.mostTaps <= MOST_TAPS8 ? runTile8 : runTile;
+    const run = isOpaqueColour(request) && plan.mostTaps <= MOST_TAPS_WHOLE ? runTileWhole : runTile;
     run(here, request, grid, plan, out, x0, y0, columns, rows);
   } else if (grid && (columns > CELL || rows > CELL)) {
     // too much source for the window: quarters
@@ -186,7 +186,7 @@ function kernelOf(filter: FilterName, wideX: number, wideY: number): CellKernel 
   const { radius } = FILTERS[filter];
   const [reachX, reachY] = [Math.ceil(radius * wideX), Math.ceil(radius * wideY)];
   // up to eight taps the kernel is quicker when it has as many across as down
-  const both = Math.max(reachX, reachY) <= MOST_TAPS8 / 2 ? Math.max(reachX, reachY) : 0;
+  const both = Math.max(reachX, reachY) <= MOST_TAPS_WHOLE / 2 ? Math.max(reachX, reachY) : 0;
   return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
@@ -221,11 +221,13 @@ function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: numb
     : { left: fromX, top: fromY, width, height, cells, mostTaps: Math.max(tapsX, tapsY) };
 }
 
-/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, 8 bit, to colour. */
-const isOpaque8 = ({ source, outChannels }: ResampleRequest): boolean =>
-  largestSample(source) === 255 && !hasAlpha(source) && outChannels >= 3;
+/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, and to colour. */
+const isOpaqueColour = ({ source, outChannels }: ResampleRequest): boolean =>
+  outChannels >= 3 && (source.channels === 3 || (source.channels === 1 && largestSample(source) === 255));
 
-function runTile8(
+const isWide = (source: Raster): 0 | 1 => (largestSample(source) === 65535 ? 1 : 0);
+
+function runTileWhole(
   here: Kernel,
   request: ResampleRequest,
   grid: WarpGrid,
@@ -237,7 +239,8 @@ function runTile8(
   rows: number,
 ): void {
   const { source, outChannels, filter } = request;
-  fillWindow8(here, source, plan);
+  const wide = isWide(source);
+  fillWindowWhole(here, source, plan);
   here.doubles.set(grid.nodes, NODES >> 3);
   let kernel: CellKernel | null = null;
   let taps = 0;
@@ -246,17 +249,20 @@ function runTile8(
   plan.cells.forEach((cell, k) => {
     if (cell !== kernel) {
       kernel = cell;
-      ({ taps, at: across } = tableFor8(here, filter, cell.wideX, cell.reachX));
-      ({ at: down } = tableFor8(here, filter, cell.wideY, cell.reachY));
+      ({ taps, across } = wholeTableFor(here, filter, cell.wideX, cell.reachX, wide));
+      ({ down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
     }
     const at = (CELLS >> 2) + 4 * k;
     here.integers[at] = taps;
     here.integers[at + 1] = across;
     here.integers[at + 2] = down;
   });
-  const outStride = paddedRow(columns * outChannels);
+  const pixelBytes = outChannels << wide;
+  const outStride = paddedRow(columns * pixelBytes);
   const [r, g, b] = behindOf(request);
-  here.exports.tile8(
+  const none = request.background === 'transparent';
+  const low = wide ? r | (g << 16) : r | (g << 8) | (b << 16) | (255 << 24);
+  here.exports.tileWhole(
     NODES,
     grid.columns,
     grid.step,
@@ -272,10 +278,12 @@ function runTile8(
     source.height,
     OUT,
     outStride,
-    outChannels,
-    request.background === 'transparent' ? 0 : r | (g << 8) | (b << 16) | (255 << 24),
+    pixelBytes,
+    none ? 0 : low,
+    none ? 0 : b | (65535 << 16),
+    wide,
   );
-  copyOut(here, request, out, 0, outStride, x0, y0, columns, rows);
+  copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
 }
 
 /** Bytes from row to row of a tile: the widest store of a pixel runs over the end of its row. */
@@ -317,7 +325,7 @@ function runTile(
   const { exports } = here;
   const stride = plan.width * PIXEL_BYTES;
   fillWindow(here, source, plan);
-  const wide = largestSample(source) === 65535 ? 1 : 0;
+  const wide = isWide(source);
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
   const [r, g, b] = behindOf(request);
@@ -420,16 +428,22 @@ function fillWindow(here: Kernel, source: Raster, plan: Plan): void {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
   const stride = plan.width * PIXEL_BYTES;
   const first = WINDOW + above * stride + left * PIXEL_BYTES;
-  here.exports.decode(STAGING, rowBytes, first, stride, columns, rows, source.channels, largestSample(source) === 65535 ? 1 : 0);
+  here.exports.decode(STAGING, rowBytes, first, stride, columns, rows, source.channels, isWide(source));
   here.exports.repeatBorder(first, stride, columns, rows, left, right, above, below);
 }
 
-/** The plan's window as four bytes a pixel, every two rows interleaved. */
-function fillWindow8(here: Kernel, source: Raster, plan: Plan): void {
+/** The plan's window as four samples a pixel, every two rows interleaved. */
+function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): void {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
-  const stride = plan.width * 4;
-  const first = BYTES + above * stride + left * 4;
-  here.exports.decode8(STAGING, rowBytes, first, stride, columns, rows, source.channels);
-  here.exports.repeatBorder8(first, stride, columns, rows, left, right, above, below);
-  here.exports.pairRows(BYTES, stride, WINDOW, plan.width * PIXEL_BYTES, plan.width, plan.height - 1);
+  const { exports } = here;
+  const wide = isWide(source);
+  const pixelBytes = 4 << wide;
+  // an even number of pixels keeps wide ones from writing into the next row's first
+  const stride = (plan.width + (plan.width & 1)) * pixelBytes;
+  const first = SAMPLES + above * stride + left * pixelBytes;
+  if (wide) exports.decode16(STAGING, rowBytes, first, stride, columns, rows);
+  else exports.decode8(STAGING, rowBytes, first, stride, columns, rows, source.channels);
+  exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
+  const pair = wide ? exports.pairRows16 : exports.pairRows;
+  pair(SAMPLES, stride, WINDOW, plan.width * PIXEL_BYTES, plan.width, plan.height - 1);
 }

@@ -6,8 +6,8 @@ import { BenchModel } from '../bench-model';
 import { keyFor } from '../keys';
 
 const KINDS: readonly Segment[] = [
-  { value: 'head', label: 'head', hint: 'Should look as it does seen from its own direction' },
-  { value: 'round', label: 'round', hint: 'Lies on the front and should be a circle' },
+  { value: 'head', label: 'on a head', hint: 'Should look as it does seen from its own direction' },
+  { value: 'round', label: 'on something round', hint: 'Lies on the front and should be a circle' },
 ];
 
 /** Below this nothing is asked. */
@@ -40,11 +40,13 @@ const ASK_FROM = 0.005;
           <button type="button" class="quiet reads" [attr.aria-expanded]="ring.selected" (click)="select(ring.id)">
             Ring {{ ring.number }}: <b>{{ ring.words }}</b>
           </button>
-          <ap-segments label="What it lies on" [options]="kinds" [value]="ring.kind" (chosen)="setKind(ring.id, $event)" />
           <button type="button" class="quiet" (click)="remove(ring.id)" [attr.aria-label]="'Remove ring ' + ring.number" title="Remove">
             <ap-icon name="remove" [size]="13" />
           </button>
         </div>
+        @if (ring.selected) {
+          <ap-segments label="What it lies on" [options]="kinds" [value]="ring.kind" (chosen)="setKind(ring.id, $event)" />
+        }
         @if (ring.selected && ways().length > 0) {
           <p class="note">What may give?</p>
           <div class="ways-out">
