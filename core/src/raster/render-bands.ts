@@ -31,7 +31,7 @@ export function renderBands(
     const from = Atomics.add(nextBand, 0, 1) * BAND_ROWS;
     if (from >= height) return;
     const to = Math.min(height, from + BAND_ROWS);
-    out.set(renderRows(prepared, warp, correction, channels, from, to), from * width * channels);
+    renderRows(prepared, warp, correction, channels, from, to, out.subarray(from * width * channels, to * width * channels));
     onRows(to - from);
   }
 }

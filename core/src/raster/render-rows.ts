@@ -1,7 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { byColours, lensCentreOf, usedLateral } from './lateral';
-import type { PositionMap } from './resample';
+import { samplesFor, type PositionMap } from './resample';
 import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
 import { resampleRowsFast } from './resample-fast';
 
@@ -44,7 +44,11 @@ export function backgroundSamples(correction: Correction, source: Raster, channe
   return [Math.round(0.2126 * r + 0.7152 * g + 0.0722 * b)];
 }
 
-/** Rows of the exported file, once resampled from the original. */
+/**
+ * Rows of the exported file, once resampled from the original.
+ * @param into where they go: zeros, exactly as many samples as there are; new memory by default
+ * @returns `into`
+ */
 export function renderRows(
   prepared: PreparedSource,
   warp: Warp,
@@ -52,6 +56,7 @@ export function renderRows(
   channels: Raster['channels'],
   fromRow: number,
   toRow: number,
+  into: Uint8Array | Uint16Array = samplesFor(prepared.raster, warp.outputSize.width * (toRow - fromRow) * channels),
 ): Uint8Array | Uint16Array {
   const { raster, halvings } = prepared;
   const sx = raster.width / warp.pictureSize.width;
@@ -66,8 +71,9 @@ export function renderRows(
           return true;
         };
   const lateral = channels >= 3 ? usedLateral(correction) : null;
-  const draw = (through: PositionMap): Uint8Array | Uint16Array =>
+  const draw = (through: PositionMap, to?: Uint8Array | Uint16Array): Uint8Array | Uint16Array =>
     resampleRowsFast({
+      into: to,
       source: raster,
       map: through,
       // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
@@ -78,6 +84,7 @@ export function renderRows(
       background: backgroundSamples(correction, raster, channels),
       outChannels: channels,
     });
-  if (!lateral) return draw(map);
-  return byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, draw);
+  if (lateral) into.set(byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, (through) => draw(through)));
+  else draw(map, into);
+  return into;
 }

@@ -22,7 +22,7 @@ import {
 } from './kernel';
 import type { Size } from '../picture/point';
 import { hasAlpha, largestSample, type Raster } from './raster';
-import { CELL, resampleRows, widened, widening, type ResampleRequest } from './resample';
+import { CELL, resampleRows, samplesFor, widened, widening, type ResampleRequest } from './resample';
 import { warpGrid, type WarpGrid } from './warp-grid';
 
 /**
@@ -33,8 +33,7 @@ export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16A
   const here = kernelHere();
   if (!here) return resampleRows(request);
   const { source, width, fromRow, toRow, outChannels } = request;
-  const length = width * (toRow - fromRow) * outChannels;
-  const out = largestSample(source) === 255 ? new Uint8Array(length) : new Uint16Array(length);
+  const out = request.into ?? samplesFor(source, width * (toRow - fromRow) * outChannels);
   const tileWidth = isOpaqueColour(request) ? TILE_WIDTH_WHOLE : TILE_WIDTH;
   for (let y = fromRow; y < toRow; y += TILE_HEIGHT)
     for (let x = 0; x < width; x += tileWidth)
@@ -104,7 +103,14 @@ const half = (length: number): number => (length > CELL ? Math.ceil(length / 2 /
 /** Where positions have no image, or the window would be too large: the plain version. */
 function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: number, y0: number, columns: number, rows: number): void {
   const { map, width, fromRow, outChannels } = request;
-  const part = resampleRows({ ...request, map: (x, y, into) => map(x + x0, y, into), width: columns, fromRow: y0, toRow: y0 + rows });
+  const part = resampleRows({
+    ...request,
+    into: undefined,
+    map: (x, y, into) => map(x + x0, y, into),
+    width: columns,
+    fromRow: y0,
+    toRow: y0 + rows,
+  });
   for (let j = 0; j < rows; j += 1)
     out.set(part.subarray(j * columns * outChannels, (j + 1) * columns * outChannels), ((y0 - fromRow + j) * width + x0) * outChannels);
 }

@@ -22,7 +22,13 @@ export interface ResampleRequest {
   readonly outChannels: Raster['channels'];
   /** False leaves the filter as narrow as it is where the result is smaller than the source: for drafts. */
   readonly widen?: boolean;
+  /** Where the rows go: zeros, of the source's depth, exactly as many samples as there are; new memory by default. */
+  readonly into?: Uint8Array | Uint16Array | undefined;
 }
+
+/** Zeros of a source's depth. */
+export const samplesFor = (source: Raster, length: number): Uint8Array | Uint16Array =>
+  largestSample(source) === 255 ? new Uint8Array(length) : new Uint16Array(length);
 
 /** Cells for which one widening holds, output px. */
 export const CELL = 16;
@@ -51,8 +57,7 @@ function tableOf(tables: Map<FilterName, Float64Array>, name: FilterName, make: 
 export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array {
   const { source, map, width, fromRow, toRow, outChannels } = request;
   const rows = toRow - fromRow;
-  const top = largestSample(source);
-  const out = top === 255 ? new Uint8Array(width * rows * outChannels) : new Uint16Array(width * rows * outChannels);
+  const out = request.into ?? samplesFor(source, width * rows * outChannels);
   const sampler = makeSampler(request.source, request.filter, outChannels, request.background);
   const plain = hasAlpha(source) || outChannels !== source.channels ? null : makeInnerSampler(source, request.filter);
   const position = new Float64Array(2);
