@@ -7,14 +7,12 @@ import {
   composeWarp,
   correctionSchema,
   enlargementAt,
-  GRID_LIMIT_PX,
   leanDeg,
   newCorrection,
   planeWarp,
   ringReading,
   solveCorrection,
   toPlane,
-  warpGrid,
   waysToEase,
   withEdgeTowards,
   withProjectionEase,
@@ -109,7 +107,7 @@ describe('easing', () => {
     );
   });
 
-  it('maps there and back, its outline lies on the picture’s border, and the warp grid keeps its limit', () => {
+  it('maps there and back, and its outline lies on the picture’s border', () => {
     fc.assert(
       fc.property(easedCorrections, (correction) => {
         const warp = composeWarp(correction, size);
@@ -127,22 +125,6 @@ describe('easing', () => {
           const away = Math.min(...outline.map((a, j) => distanceTo(p, a, outline[(j + 1) % outline.length]!)));
           // the border is followed before the stance enlarges it
           expect(away).toBeLessThan(0.02 * Math.max(1, enlargementAt(warp, ...p)?.[0] ?? 1));
-        }
-        // tiles of the crop, cell by cell against the exact map
-        const exact = new Float64Array(2);
-        const x0 = Math.floor(warp.outputSize.width * 0.7);
-        const y0 = Math.floor(warp.outputSize.height * 0.3);
-        const grid = warpGrid(warp.outputToPicture, x0, y0, 64, 64);
-        for (let k = 0; grid && k < 64; k += 1) {
-          const [i, j] = [(k * 29) % 64, (k * 47) % 64];
-          const [ci, cj] = [Math.floor(i / grid.step), Math.floor(j / grid.step)];
-          const [s, t] = [i / grid.step - ci, j / grid.step - cj];
-          const node = (m: number, n: number, c: number): number => grid.nodes[((cj + n) * grid.columns + ci + m) * 2 + c]!;
-          if (!warp.outputToPicture(x0 + i + 0.5, y0 + j + 0.5, exact)) continue;
-          for (const c of [0, 1]) {
-            const flat = (1 - t) * ((1 - s) * node(0, 0, c) + s * node(1, 0, c)) + t * ((1 - s) * node(0, 1, c) + s * node(1, 1, c));
-            expect(Math.abs(flat - exact[c]!)).toBeLessThan(2.5 * GRID_LIMIT_PX);
-          }
         }
       }),
       { numRuns: 60, seed: 5 },

@@ -15,9 +15,9 @@ export interface WarpGrid {
 export const GRID_LIMIT_PX = 0.008;
 /**
  * The error is told by second differences of the nodes, which for maps as smooth as these is their curvature; where an edge easing begins
- * inside a cell they see half of it. So much is allowed of the limit.
+ * inside the last cell they see a third of it. So much is allowed of the limit, what is told across and down being added up.
  */
-const ESTIMATED_SHARE = 0.5;
+const ESTIMATED_SHARE = 0.4;
 const COARSEST = 16;
 
 /**
