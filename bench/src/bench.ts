@@ -72,6 +72,8 @@ const perPixel = (resample: typeof resampleRows, filter: FilterName, from: Raste
   });
   return (ms * 1e6) / (width * ROWS);
 };
+// once all round, so that compilers and memory have settled
+for (const filter of ['bilinear', 'bicubic', 'mitchell', 'lanczos3'] as const) perPixel(resampleRowsFast, filter);
 const reference = referenceFigures(source, warp.outputToPicture, width, FROM_ROW, ROWS, REPEATS);
 for (const [filter, peer] of [
   ['bilinear', 'linear'],

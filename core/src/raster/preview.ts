@@ -26,7 +26,7 @@ export function previewPixels(source: Raster, map: PositionMap, size: Size, near
       toRow: height,
       background: 'transparent',
       outChannels: 4,
-      widen: false,
+      draft: true,
     } as const;
     return new Uint8ClampedArray(resampleRowsFast(request).buffer as ArrayBuffer);
   }

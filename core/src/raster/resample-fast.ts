@@ -23,7 +23,7 @@ import {
 import type { Size } from '../picture/point';
 import { hasAlpha, largestSample, type Raster } from './raster';
 import { CELL, resampleRows, samplesFor, widened, widening, type ResampleRequest } from './resample';
-import { warpGrid, type WarpGrid } from './warp-grid';
+import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, warpGrid, type WarpGrid } from './warp-grid';
 
 /**
  * {@link resampleRows}, by the kernel in WebAssembly where there is one: positions from a {@link warpGrid}, weights interpolated between
@@ -50,7 +50,7 @@ function renderTile(
   columns: number,
   rows: number,
 ): void {
-  const grid = warpGrid(request.map, x0, y0, columns, rows);
+  const grid = warpGrid(request.map, x0, y0, columns, rows, request.draft ? DRAFT_GRID_LIMIT_PX : GRID_LIMIT_PX);
   if (grid && misses(request.source, grid)) {
     fillNothing(request, out, x0, y0, columns, rows);
     return;
@@ -154,7 +154,7 @@ function aboutMiddles(length: number, step: number, count: number): (AboutMiddle
 
 /** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
 function cellKernels(
-  { map, filter, widen }: ResampleRequest,
+  { map, filter, draft }: ResampleRequest,
   grid: WarpGrid,
   x0: number,
   y0: number,
@@ -162,7 +162,7 @@ function cellKernels(
   rows: number,
 ): CellKernel[] {
   const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
-  if (widen === false) return Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));
+  if (draft) return Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));
   const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
   const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;

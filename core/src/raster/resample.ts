@@ -20,8 +20,8 @@ export interface ResampleRequest {
   readonly background: readonly number[] | 'transparent';
   /** Channels of the result: with alpha only when asked for. */
   readonly outChannels: Raster['channels'];
-  /** False leaves the filter as narrow as it is where the result is smaller than the source: for drafts. */
-  readonly widen?: boolean;
+  /** Leaves the filter as narrow as it is where the result is smaller than the source, and lets the quick way's positions be off by more. */
+  readonly draft?: boolean;
   /** Where the rows go: zeros, of the source's depth, exactly as many samples as there are; new memory by default. */
   readonly into?: Uint8Array | Uint16Array | undefined;
 }
@@ -66,7 +66,7 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
     const j1 = Math.min(rows, j0 + CELL);
     for (let i0 = 0; i0 < width; i0 += CELL) {
       const i1 = Math.min(width, i0 + CELL);
-      if (request.widen === false) cell.fill(1);
+      if (request.draft) cell.fill(1);
       else widening(map, i0, fromRow + j0, cell);
       const wx = cell[0] as number;
       const wy = cell[1] as number;

@@ -13,6 +13,8 @@ export interface WarpGrid {
 
 /** Largest distance between an interpolated and the exact position, px: even on white noise within two 8-bit steps. */
 export const GRID_LIMIT_PX = 0.008;
+/** The same for drafts on the stage, where it is not seen. */
+export const DRAFT_GRID_LIMIT_PX = 0.03;
 /**
  * The error is told by second differences of the nodes, which for maps as smooth as these is their curvature; where an edge easing begins
  * inside the last cell they see a third of it. So much is allowed of the limit, what is told across and down being added up.
@@ -21,18 +23,18 @@ const ESTIMATED_SHARE = 0.4;
 const COARSEST = 16;
 
 /**
- * The coarsest grid for a tile of the output whose positions are nowhere off by more than {@link GRID_LIMIT_PX}.
+ * The coarsest grid for a tile of the output whose positions are nowhere off by more than a limit, px.
  *
  * @param map output -> source
  * @param x0 first column of the tile; @param y0 first row; px of the output
  * @returns null where a node has no image
  */
-export function warpGrid(map: PositionMap, x0: number, y0: number, width: number, height: number): WarpGrid | null {
+export function warpGrid(map: PositionMap, x0: number, y0: number, width: number, height: number, limit = GRID_LIMIT_PX): WarpGrid | null {
   const coarse = gridOf(map, x0, y0, width, height, COARSEST);
   if (!coarse) return null;
   let step = COARSEST;
   // bilinear errors fall with the square of the step
-  for (let off = curvature(map, coarse, x0, y0) / 8; step > 1 && off > GRID_LIMIT_PX * ESTIMATED_SHARE; off /= 4) step /= 2;
+  for (let off = curvature(map, coarse, x0, y0) / 8; step > 1 && off > limit * ESTIMATED_SHARE; off /= 4) step /= 2;
   return step === COARSEST ? coarse : gridOf(map, x0, y0, width, height, step);
 }
 
