@@ -1,22 +1,26 @@
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { Warp } from '@able-plumb/core';
-import { boxOf, demoTruth, drawEdges, expect, exportFile, leansInFile, onBench, openKnot, ringTheHead, test, warpOf } from './support';
+import {
+  boxOf,
+  demoTruth,
+  drawEdges,
+  expect,
+  exportFile,
+  leansInFile,
+  openDemoPicture,
+  openKnot,
+  ringTheHead,
+  test,
+  warpOf,
+} from './support';
 
 const hall = demoTruth('engine-hall');
 const head = hall.heads![0]!;
 
 /** Opens the engine hall of the demo job, its lens found, and stands it plumb and square by four lines. */
 async function openHall(page: Page): Promise<void> {
-  await page.goto('/');
-  await page.getByRole('button', { name: 'Open the demo job' }).click();
-  await expect(page.locator('.card')).toContainText('8 pictures', { timeout: 60_000 });
-  await page.locator('.thumbs').click();
-  await onBench(page);
-  await page.getByTitle('Pictures of this job').click();
-  await page.getByRole('menuitem', { name: 'engine-hall.jpg' }).click();
-  await expect(page.locator('h1')).toHaveText('engine-hall.jpg');
-  await onBench(page);
+  await openDemoPicture(page, 'engine-hall.jpg');
   await drawEdges(page, hall, ['left wall, pier 2, far', 'right wall, pier 2, near', 'floor joint 4 m', 'floor joint 6 m']);
 }
 

@@ -27,6 +27,7 @@ import {
   expect,
   exportFile,
   onBench,
+  openDemoPicture,
   onScreen,
   openKnot,
   openPicture,
@@ -77,15 +78,7 @@ async function traceEdges(page: Page, names: readonly string[]): Promise<void> {
 }
 
 test('the engine hall’s profile is found by itself, says why, and the exported floor joints are straight', async ({ page }) => {
-  await page.goto('/');
-  await page.getByRole('button', { name: 'Open the demo job' }).click();
-  await expect(page.locator('.card')).toContainText('8 pictures', { timeout: 60_000 });
-  await page.locator('.thumbs').click();
-  await onBench(page);
-  await page.getByTitle('Pictures of this job').click();
-  await page.getByRole('menuitem', { name: 'engine-hall.jpg' }).click();
-  await expect(page.locator('h1')).toHaveText('engine-hall.jpg');
-  await onBench(page);
+  await openDemoPicture(page, 'engine-hall.jpg');
   await openKnot(page, 'Lens');
   await expect(page.locator('ap-lens-profile')).toContainText('Hollin Zoom 18-35 mm f/4');
   await expect(page.locator('ap-lens-profile')).toContainText('Camera, lens and 18 mm match. Switched on by itself.');

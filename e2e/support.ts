@@ -91,6 +91,19 @@ export async function openPicture(page: Page, name: string, buffer: Buffer): Pro
   await onBench(page);
 }
 
+/** Opens a picture of the demo job on the bench. */
+export async function openDemoPicture(page: Page, name: string): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Open the demo job' }).click();
+  await expect(page.locator('.card')).toContainText('8 pictures', { timeout: 60_000 });
+  await page.locator('.thumbs').click();
+  await onBench(page);
+  await page.getByTitle('Pictures of this job').click();
+  await page.getByRole('menuitem', { name }).click();
+  await expect(page.locator('h1')).toHaveText(name);
+  await onBench(page);
+}
+
 /** Waits until the bench has drawn its picture. */
 export async function onBench(page: Page): Promise<void> {
   await page.waitForURL('**/bench/**');

@@ -2,11 +2,9 @@ import {
   edgeEasesOnPlane,
   midpoint,
   movedRing,
-  planeToScreen,
   screenToPlane,
   screenVectorToPlane,
   toPicture,
-  toPlane,
   withBoundary,
   withEdgeEase,
   withRingChanged,
@@ -17,32 +15,18 @@ import {
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
 import type { Gesture, PointerFacts } from './gesture';
+import { moveHandle } from './move-handle';
 
 /** Moves a ring by its middle, or shapes it by an end of one of its half axes. */
 export function dragRing(model: BenchModel, ring: ShapeRing, handle: RingHandle, start: PointerFacts): Gesture | null {
-  const warp = model.stageWarp();
-  const view = model.view();
-  if (!warp || !view) return null;
   model.select(ring.id);
   model.held.set({ kind: 'ring', id: ring.id, handle });
-  return {
-    move({ at }) {
-      const next = movedRing(warp, ring, handle, screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]]));
-      if (!next) return;
-      model.preview((c) => withRingChanged(c, ring.id, next));
-      const plane = toPlane(warp, next[handle]);
-      if (plane) model.loupe.set({ at: plane, screen: planeToScreen(view, plane) });
-    },
-    release() {
-      model.loupe.set(null);
-      if (model.gestureActive()) model.commitShown();
-      return false;
-    },
-    cancel() {
-      model.loupe.set(null);
-      model.cancel();
-    },
-  };
+  return moveHandle(model, start, {
+    moved: (warp, by) => movedRing(warp, ring, handle, by),
+    put: (c, next) => withRingChanged(c, ring.id, next),
+    under: (next) => next[handle],
+    placed: () => model.commitShown(),
+  });
 }
 
 /** How far to both sides of the pointer an edge is looked for that may hide a boundary, share of the crop along it. */

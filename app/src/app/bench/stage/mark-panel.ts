@@ -2,11 +2,8 @@ import {
   distance,
   movedPanelPoint,
   panelPoints,
-  planeToScreen,
   screenToPlane,
-  screenVectorToPlane,
   toPicture,
-  toPlane,
   withNewPanel,
   withPanelPoint,
   withPanels,
@@ -16,6 +13,7 @@ import {
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+import { moveHandle } from './move-handle';
 
 /** Shorter diagonals are a slip of the hand, screen px. */
 const SHORTEST_PX = 24;
@@ -70,38 +68,20 @@ export function placeCorners(model: BenchModel): void {
 
 /** Moves one corner or edge end of a panel; the others stay, and the picture holds still until the release. */
 export function dragPanelPoint(model: BenchModel, panel: Panel, index: number, start: PointerFacts): Gesture | null {
-  const warp = model.stageWarp();
-  const view = model.view();
-  if (!warp || !view) return null;
   model.select(null);
   model.held.set({ kind: 'corner', id: panel.id, index });
-  let moved: Panel | null = null;
   const put = (c: Correction, next: Panel): Correction => ({ ...c, panels: c.panels.map((p) => (p.id === panel.id ? next : p)) });
-  return {
-    move({ at }) {
-      const next = movedPanelPoint(warp, panel, index, screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]]));
-      if (!next) return;
-      moved = next;
-      model.preview((c) => put(c, next));
-      const plane = toPlane(warp, panelPoints(next)[index] as Point);
-      if (plane) model.loupe.set({ at: plane, screen: planeToScreen(view, plane) });
-    },
-    release() {
-      model.loupe.set(null);
-      const placed = moved;
-      if (!placed) return false;
+  return moveHandle(model, start, {
+    moved: (warp, by) => movedPanelPoint(warp, panel, index, by),
+    put,
+    under: (next) => panelPoints(next)[index] ?? null,
+    placed: (placed) =>
       model.inOrder(async () => {
         // an edge's end has no corner to settle on
         const end = panelPoints(placed)[index] as Point;
         const at = placed.corners ? ((await model.settledCorners(placed.corners, [index]))[index] ?? end) : end;
         const next = withPanelPoint(placed, index, [at[0], at[1]]);
         model.commit((c) => withPanels(c, put(c, next).panels));
-      });
-      return false;
-    },
-    cancel() {
-      model.loupe.set(null);
-      model.cancel();
-    },
-  };
+      }),
+  });
 }

@@ -26,6 +26,7 @@ import { targetAt, type Target } from './target-at';
 import { ViewStrip } from './view-strip';
 import { cropOrPanIntent, pullIntent, targetIntent, toolIntent, type Intent } from './intent';
 import { EaseMarks } from './ease-marks';
+import { EaseOverlay } from './ease-overlay';
 import { markPanel } from './mark-panel';
 import { finishTrace, traceEdge } from './trace-edge';
 import { drawKeepBox, drawRing } from './draw-box';
@@ -48,12 +49,13 @@ const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
   imports: [EaseMarks, LineShape, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
-  providers: [StageMarks],
+  providers: [EaseOverlay, StageMarks],
   host: { role: 'main', 'aria-label': 'Stage', '[style.--stage-grey]': 'stageGrey()' },
 })
 export class Stage {
   protected readonly model = inject(BenchModel);
   protected readonly marks = inject(StageMarks);
+  protected readonly ease = inject(EaseOverlay);
   private readonly pictures = inject(PictureClient);
   private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
@@ -221,8 +223,8 @@ export class Stage {
         guides: this.marks.guides(),
         measures: marked ? this.marks.measures() : [],
         margins: this.marks.margins()?.handles ?? [],
-        rings: this.marks.rings(),
-        boundaries: this.marks.boundaries(),
+        rings: this.ease.rings(),
+        boundaries: this.ease.boundaries(),
         tool: model.tool(),
         lastPicked: this.lastPicked,
       },

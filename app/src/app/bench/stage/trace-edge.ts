@@ -4,7 +4,6 @@ import {
   orderedBeads,
   planeToScreen,
   screenToPlane,
-  screenVectorToPlane,
   toPicture,
   toPlane,
   withEdges,
@@ -15,6 +14,7 @@ import {
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+import { moveHandle } from './move-handle';
 
 /** A click this near to the last bead ends the trace, screen px. */
 const SAME_BEAD_PX = 7;
@@ -105,31 +105,13 @@ function addEdge(model: BenchModel, points: readonly Point[]): void {
 
 /** Moves one bead of a traced edge; the picture holds still until the release. */
 export function dragBead(model: BenchModel, edge: TracedEdge, index: number, start: PointerFacts): Gesture | null {
-  const warp = model.stageWarp();
-  const view = model.view();
-  if (!warp || !view) return null;
   model.select(edge.id);
   model.held.set({ kind: 'bead', id: edge.id, index });
-  let moved: TracedEdge | null = null;
   const put = (c: Correction, next: TracedEdge): TracedEdge[] => c.lens.edges.map((e) => (e.id === edge.id ? next : e));
-  return {
-    move({ at }) {
-      const next = movedBead(warp, edge, index, screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]]));
-      if (!next) return;
-      moved = next;
-      model.preview((c) => ({ ...c, lens: { ...c.lens, edges: put(c, next) } }));
-      const plane = toPlane(warp, next.points[index] as Point);
-      if (plane) model.loupe.set({ at: plane, screen: planeToScreen(view, plane) });
-    },
-    release() {
-      model.loupe.set(null);
-      const placed = moved;
-      if (placed) model.commit((c) => withEdges(c, put(c, placed)));
-      return false;
-    },
-    cancel() {
-      model.loupe.set(null);
-      model.cancel();
-    },
-  };
+  return moveHandle(model, start, {
+    moved: (warp, by) => movedBead(warp, edge, index, by),
+    put: (c, next) => ({ ...c, lens: { ...c.lens, edges: put(c, next) } }),
+    under: (next) => next.points[index] ?? null,
+    placed: (placed) => model.commit((c) => withEdges(c, put(c, placed))),
+  });
 }

@@ -1,0 +1,131 @@
+import type { FilterName } from '../correction/schema';
+import type { Size } from '../picture/point';
+import { FILTERS } from './filters';
+import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
+import { CELL, widened, widening, type ResampleRequest } from './resample';
+import type { WarpGrid } from './warp-grid';
+
+/** A tile's window of the source and the kernels of its cells. */
+export interface Plan {
+  /** First source pixel of the window and its size, px; may reach beyond the source, whose border is repeated there. */
+  readonly left: number;
+  readonly top: number;
+  readonly width: number;
+  readonly height: number;
+  /** For each cell of 16 px, row by row: by how much the filter is widened across and down, and half the taps. */
+  readonly cells: readonly CellKernel[];
+  readonly mostTaps: number;
+}
+
+export interface CellKernel {
+  readonly wideX: number;
+  readonly wideY: number;
+  readonly reachX: number;
+  readonly reachY: number;
+}
+
+/** Nodes along one axis about the middle of a cell, by index; none where the grid ends before. */
+interface AboutMiddle {
+  readonly low: number;
+  readonly high: number;
+  /** In the middle, or on both sides of it. */
+  readonly middle: number;
+  readonly middle2: number;
+}
+
+function aboutMiddles(length: number, step: number, count: number): (AboutMiddle | null)[] {
+  return Array.from({ length: Math.ceil(length / CELL) }, (_, cell) => {
+    const first = (cell * CELL) / step;
+    if (step === CELL) return { low: first, high: first + 1, middle: first, middle2: first + 1 };
+    const middle = first + CELL / 2 / step;
+    return middle + 1 < count ? { low: middle - 1, high: middle + 1, middle, middle2: middle } : null;
+  });
+}
+
+/** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
+function cellKernels(
+  { map, filter, draft }: ResampleRequest,
+  grid: WarpGrid,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): CellKernel[] {
+  const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
+  if (draft) return Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));
+  const cells: CellKernel[] = [];
+  const wide = new Float64Array(2);
+  const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;
+  const [acrosses, downs] = [aboutMiddles(columns, step, nodeColumns), aboutMiddles(rows, step, nodeRows)];
+  let last: CellKernel | null = null;
+  for (let j = 0; j < downs.length; j += 1) {
+    const y = downs[j];
+    for (let i = 0; i < acrosses.length; i += 1) {
+      const x = acrosses[i];
+      if (x && y) {
+        const [width, height] = [2 * step * (x.high - x.low), 2 * step * (y.high - y.low)];
+        for (let k = 0; k < 2; k += 1)
+          wide[k] = widened(
+            (node(x.high, y.middle, k) - node(x.low, y.middle, k) + node(x.high, y.middle2, k) - node(x.low, y.middle2, k)) / width,
+            (node(x.middle, y.high, k) - node(x.middle, y.low, k) + node(x.middle2, y.high, k) - node(x.middle2, y.low, k)) / height,
+          );
+      } else widening(map, x0 + i * CELL, y0 + j * CELL, wide);
+      // neighbours mostly have the same kernel
+      if (last?.wideX !== wide[0] || last?.wideY !== wide[1]) last = kernelOf(filter, wide[0] as number, wide[1] as number);
+      cells.push(last as CellKernel);
+    }
+  }
+  return cells;
+}
+
+function kernelOf(filter: FilterName, wideX: number, wideY: number): CellKernel {
+  const { radius } = FILTERS[filter];
+  const [reachX, reachY] = [Math.ceil(radius * wideX), Math.ceil(radius * wideY)];
+  // up to eight taps the kernel is quicker when it has as many across as down
+  const both = Math.max(reachX, reachY) <= MOST_TAPS_WHOLE / 2 ? Math.max(reachX, reachY) : 0;
+  return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
+}
+
+/** @returns null when the window is larger than its memory or the kernel's positions */
+export function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: number, columns: number, rows: number): Plan | null {
+  const { source } = request;
+  const { nodes } = grid;
+  const cells = cellKernels(request, grid, x0, y0, columns, rows);
+  let [tapsX, tapsY] = [0, 0];
+  for (const { reachX, reachY } of cells) {
+    tapsX = Math.max(tapsX, 2 * reachX);
+    tapsY = Math.max(tapsY, 2 * reachY);
+  }
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k < nodes.length; k += 2) {
+    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
+    left = Math.min(left, x);
+    right = Math.max(right, x);
+    top = Math.min(top, y);
+    bottom = Math.max(bottom, y);
+  }
+  const range = (low: number, high: number, taps: number, length: number): readonly [number, number] => [
+    Math.max(-taps, Math.floor(low - 0.5) - taps / 2),
+    Math.min(length + taps, Math.floor(high - 0.5) + taps / 2 + 2),
+  ];
+  const [fromX, toX] = range(left, right, tapsX, source.width);
+  const [fromY, toY] = range(top, bottom, tapsY, source.height);
+  const [width, height] = [toX - fromX, toY - fromY];
+  const farthest = Math.max(right - fromX, fromX - left, bottom - fromY, fromY - top);
+  return width * height > MOST_WINDOW_PX || farthest > MOST_WINDOW_SIDE
+    ? null
+    : { left: fromX, top: fromY, width, height, cells, mostTaps: Math.max(tapsX, tapsY) };
+}
+
+/** Whether a tile lies wholly beside the source, its positions being monotone between the nodes to far less than a pixel. */
+export function misses({ width, height }: Size, { nodes }: WarpGrid): boolean {
+  let [left, right, above, below] = [true, true, true, true];
+  for (let k = 0; k < nodes.length; k += 2) {
+    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
+    left &&= x < -1;
+    right &&= x > width + 1;
+    above &&= y < -1;
+    below &&= y > height + 1;
+  }
+  return left || right || above || below;
+}
