@@ -67,6 +67,7 @@ for (const { way, levels } of [
     await openKnot(page, 'Ease');
     await page.locator('.way-row', { hasText: way }).click();
     await expect(page.locator('ap-ease-rings')).toContainText('Ring 1: true');
+    await expect(page.locator('ap-ease-rings .reads')).toBeFocused();
     const said = page.locator('.bends');
     await expect(said).toContainText(levels ? 'Plumb lines and levels stay straight.' : 'Plumb lines stay straight. Levels bend up to');
     await expect(said).toContainText(/bliques bend up to \d+ px/);
@@ -120,6 +121,7 @@ test('an edge by hand: placed, dragged, its neighbour gives the room, the file k
   for (let i = 0; i < 2; i += 1) await page.keyboard.press('Control+ArrowDown');
   await page.keyboard.press('Enter');
   await expect(page.locator('ap-ease-rings .reads')).toHaveCount(1);
+  await expect(page.locator('.loupe')).toHaveCount(0);
   const drawn = (await warpOf(page)).correction.ease.rings[0]!;
   await page.keyboard.press('e');
   await page.keyboard.press('e');

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
 import { bendsInWords, ringWords, waysToEase, withRingChanged, type ShapeRing, type WayToEase } from '@able-plumb/core';
 import { Icon } from '../../ui/icon';
 import { Segments, type Segment } from '../../ui/segments';
@@ -65,6 +65,7 @@ const ASK_FROM = 0.005;
 })
 export class EaseRings {
   private readonly model = inject(BenchModel);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   protected readonly key = keyFor('ring');
   protected readonly kinds = KINDS;
   protected readonly drawing = computed(() => this.model.tool() === 'ring');
@@ -112,6 +113,8 @@ export class EaseRings {
 
   protected take(way: WayToEase): void {
     this.model.commit(() => way.correction);
+    // the ways go with the question: what has the focus next is what the ring reads now
+    this.host.querySelector<HTMLElement>('.selected .reads')?.focus();
   }
 
   protected setKind(id: string, kind: string): void {

@@ -339,6 +339,7 @@ export class Stage {
       if (this.gesture) this.moving.set(true);
     } else if (model.tool() === 'keep' || model.tool() === 'ring') {
       // one corner of the box, then the one across
+      model.loupe.set(null);
       if (this.gesture) {
         this.gesture.release(pointer);
         this.endGesture();
