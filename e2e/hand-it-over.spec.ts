@@ -31,7 +31,8 @@ const exportNow = (page: Page): Promise<Download> =>
 /** Saves what the form says as a delivery. */
 async function saveDelivery(page: Page, name: string, ratio: string): Promise<void> {
   await page.getByRole('button', { name: 'Save as a delivery' }).click();
-  await page.getByLabel('Name', { exact: true }).last().fill(name);
+  // its own field, not the pattern's of the same name, which is there before this one has come
+  await page.locator('ap-export-deliveries').getByLabel('Name', { exact: true }).fill(name);
   await page.getByLabel('Proportions').selectOption({ label: ratio });
   await page.getByRole('button', { name: 'Save it' }).click();
 }
