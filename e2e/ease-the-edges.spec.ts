@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
-import type { Warp } from '@able-plumb/core';
+import { toPlane, type Warp } from '@able-plumb/core';
 import {
   boxOf,
   demoTruth,
@@ -10,6 +10,7 @@ import {
   leansInFile,
   openDemoPicture,
   openKnot,
+  planeOnScreen,
   ringTheHead,
   test,
   warpOf,
@@ -104,6 +105,19 @@ test('an edge by hand: placed, dragged, its neighbour gives the room, the file k
   await page.keyboard.up('n');
   const first = (await warpOf(page)).correction.ease.edges[0]!;
   expect(first.amount).toBe(0.2);
+  // with the magnet, looking for an edge that hides it: still one gesture, and one step back takes all of it
+  const again = (await page.locator('.boundary .ring').boundingBox())!;
+  const pier = hall.edges.find((e) => e.name === 'right wall, pier 2, near')!;
+  const { warp: before } = await warpOf(page);
+  const there = toPlane(before, [(pier.a[0] + pier.b[0]) / 2, (pier.a[1] + pier.b[1]) / 2])!;
+  const [x] = (await planeOnScreen(page, before))(there);
+  await page.mouse.move(again.x + again.width / 2, again.y + 120);
+  await page.mouse.down();
+  await page.mouse.move(x + 1.5, again.y + 120, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => (await warpOf(page)).correction.ease.edges[0]!.at).not.toEqual(first.at);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await warpOf(page)).correction.ease.edges[0]!.at).toEqual(first.at);
   await page.getByLabel('keep the frame').check();
   await expect(page.locator('ap-ease-edges')).toContainText(/widened up to 1\.\d\d times/);
   const roomy = await warpOf(page);

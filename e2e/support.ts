@@ -246,7 +246,7 @@ export const boxOf = (points: readonly P[]): readonly [number, number, number, n
 ];
 
 /** Where points of the plane lie on the screen, by the outline that is drawn. */
-async function planeOnScreen(page: Page, warp: Warp): Promise<(p: P) => P> {
+export async function planeOnScreen(page: Page, warp: Warp): Promise<(p: P) => P> {
   const area = (await page.locator('ap-stage .area').boundingBox())!;
   const numbers = ((await page.locator('path.outline').getAttribute('d'))!.match(/-?[\d.]+/g) ?? []).map(Number);
   const drawn = boxOf(numbers.flatMap((x, i): P[] => (i % 2 === 0 ? [[x, numbers[i + 1]!]] : [])));

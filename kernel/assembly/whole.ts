@@ -13,19 +13,15 @@ const WEIGHTS_FLOAT: i32 = 5;
 /** From a position to its phase. */
 const TO_PHASE: i32 = 9;
 
-/** {@link decode} for grey (1) or RGB (3) into four bytes a pixel; reads up to 16 bytes beyond the last sample. */
-export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32, channels: i32): void {
+/** {@link decode} for RGB of 8 bits into four bytes a pixel; reads up to 16 bytes beyond the last sample. */
+export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
   for (let j = 0; j < height; j++) {
     let p = from + j * fromStride;
     let q = to + j * toStride;
     const end = q + (width << 2);
-    if (channels == 3) {
-      for (; q + 16 <= end; q += 16, p += 12)
-        v128.store(q, i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, -1, 3, 4, 5, -1, 6, 7, 8, -1, 9, 10, 11, -1)));
-      for (; q < end; q += 4, p += 3) store<u32>(q, load<u32>(p));
-    } else {
-      for (; q < end; q += 4, p++) store<u32>(q, <u32>load<u8>(p) * 0x010101);
-    }
+    for (; q + 16 <= end; q += 16, p += 12)
+      v128.store(q, i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, -1, 3, 4, 5, -1, 6, 7, 8, -1, 9, 10, 11, -1)));
+    for (; q < end; q += 4, p += 3) store<u32>(q, load<u32>(p));
   }
 }
 

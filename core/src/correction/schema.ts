@@ -101,6 +101,9 @@ const stanceSchema = z.object({
   flipY: z.boolean().default(false),
 });
 
+/** Most that an edge easing narrows by. */
+export const MOST_NARROWER = 0.8;
+
 /**
  * Narrower beyond a boundary towards a side of the plane (as it is before flips): fully so at `reach` plane px beyond it, by `amount` of
  * its width. The boundary runs through a picture point. With `room` a stretch of that width before the boundary gives what the part up to
@@ -110,7 +113,7 @@ export const edgeEaseSchema = z.object({
   id: z.string().min(1),
   side: z.enum(['left', 'right', 'top', 'bottom']),
   at: point,
-  amount: z.number().min(0).max(0.8),
+  amount: z.number().min(0).max(MOST_NARROWER),
   reach: positive,
   room: z.object({ width: positive, frame: finite }).nullable().default(null),
 });

@@ -6,9 +6,6 @@ import { ringOutline } from '../readings/ring';
 import { planeWarp, toPicture, toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { keepCropInPlace, movedPoint } from './edit-correction';
 
-/** Most that an edge can be narrowed by, as in the document. */
-export const MOST_NARROWER = 0.8;
-
 const nextId = (prefix: string, taken: readonly { readonly id: string }[]): string =>
   `${prefix}${taken.reduce((most, { id }) => Math.max(most, Number(id.startsWith(prefix) ? id.slice(prefix.length) : 0) || 0), 0) + 1}`;
 
@@ -171,17 +168,16 @@ export function withRoom(correction: Correction, crop: Rect, id: string, keep: b
   return withEdgeEase(correction, id, { room: { width, frame: boundary + sign * beyond } });
 }
 
-/** The edge of a document that already holds a ring in its part narrowed in full, towards a side; null for none. */
-export function edgeHolding(correction: Correction, warp: PlaneWarp, ring: ShapeRing, side: EdgeEase['side']): EdgeEaseOnPlane | null {
-  const points = ringOutline(ring).map((p) => toPlane(warp, p));
-  if (!points.every((p) => p !== null)) return null;
-  const { k, sign } = sideAxis(side);
-  const inner = Math.min(...points.map((p) => sign * p[k]));
-  return edgeEasesOnPlane(correction, warp).find(({ edge, full }) => edge.side === side && inner >= sign * full - 0.5) ?? null;
-}
-
 /** A ring's box on the plane that is shown, px; null without an image. */
 export function ringBox(warp: PlaneWarp, ring: ShapeRing): Rect | null {
   const points = ringOutline(ring).map((p) => toPlane(warp, p));
   return points.every((p) => p !== null) ? boundsOf(points) : null;
+}
+
+/** The edge of a document that already holds a box of the plane in its part narrowed in full, towards a side; null for none. */
+export function edgeHolding(correction: Correction, warp: PlaneWarp, box: Rect, side: EdgeEase['side']): EdgeEaseOnPlane | null {
+  const { k, sign } = sideAxis(side);
+  const [low, length] = k === 0 ? [box.x, box.width] : [box.y, box.height];
+  const inner = sign > 0 ? low : -low - length;
+  return edgeEasesOnPlane(correction, warp).find(({ edge, full }) => edge.side === side && inner >= sign * full - 0.5) ?? null;
 }

@@ -1,4 +1,4 @@
-import type { Correction, EdgeEase, ShapeRing } from '../correction/schema';
+import { MOST_NARROWER, type Correction, type EdgeEase, type ShapeRing } from '../correction/schema';
 import { composeWarp } from '../crop/compose-warp';
 import { sideAxis } from '../ease/edge-easing';
 import { PlumbError } from '../picture/failure';
@@ -7,7 +7,7 @@ import { bendsOf, type Bends } from '../readings/bends';
 import { ringReading } from '../readings/ring';
 import { planeWarp, type PlaneWarp } from '../warp/plane-warp';
 import { keepCropInPlace, withStance } from './edit-correction';
-import { edgeHolding, MOST_NARROWER, ringBox, withEdgeEase, withNewEdgeEase, withProjectionEase } from './edit-ease';
+import { edgeHolding, ringBox, withEdgeEase, withNewEdgeEase, withProjectionEase } from './edit-ease';
 
 /** Something that may give way so that a ring comes true, with what it comes to. */
 export interface WayToEase {
@@ -80,7 +80,7 @@ function byEdge(correction: Correction, ring: ShapeRing): Correction | null {
   if (!box || ratio === null) return null;
   for (const narrowed of ratio > 1 ? ([0, 1] as const) : ([1, 0] as const)) {
     const side = sideOf(warp.crop, box, narrowed);
-    const held = edgeHolding(correction, warp, ring, side);
+    const held = edgeHolding(correction, warp, box, side);
     const placed = held ? { id: held.edge.id, correction } : placedEdge(correction, warp, warp.crop, box, side);
     if (!placed) continue;
     const eased = (amount: number): Correction => withEdgeEase(placed.correction, placed.id, { amount });

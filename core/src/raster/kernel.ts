@@ -67,7 +67,7 @@ type DecodeWhole = (from: number, fromStride: number, to: number, toStride: numb
 
 /** The exports for opaque pictures, in whole numbers. */
 export interface WholeExports {
-  decode8(...args: [...Parameters<DecodeWhole>, channels: number]): void;
+  decode8: DecodeWhole;
   decode16: DecodeWhole;
   repeatBorderWhole(...args: [...Parameters<KernelExports['repeatBorder']>, wide: number]): void;
   pairRows: DecodeWhole;

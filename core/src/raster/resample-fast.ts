@@ -98,8 +98,7 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
 }
 
 /** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, and to colour. */
-const isOpaqueColour = ({ source, outChannels }: ResampleRequest): boolean =>
-  outChannels >= 3 && (source.channels === 3 || (source.channels === 1 && largestSample(source) === 255));
+const isOpaqueColour = ({ source, outChannels }: ResampleRequest): boolean => source.channels === 3 && outChannels >= 3;
 
 function runTileWhole(
   here: Kernel,

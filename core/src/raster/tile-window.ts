@@ -56,8 +56,8 @@ export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): void 
   // an even number of pixels keeps wide ones from writing into the next row's first
   const stride = (plan.width + (plan.width & 1)) * pixelBytes;
   const first = SAMPLES + above * stride + left * pixelBytes;
-  if (wide) exports.decode16(STAGING, rowBytes, first, stride, columns, rows);
-  else exports.decode8(STAGING, rowBytes, first, stride, columns, rows, source.channels);
+  const decode = wide ? exports.decode16 : exports.decode8;
+  decode(STAGING, rowBytes, first, stride, columns, rows);
   exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
   const pair = wide ? exports.pairRows16 : exports.pairRows;
   pair(SAMPLES, stride, WINDOW, plan.width * PIXEL_BYTES, plan.width, plan.height - 1);
