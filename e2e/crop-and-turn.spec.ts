@@ -35,6 +35,24 @@ test('settings that change nothing give back the original’s pixels, 8 and 16 b
   expect(Buffer.from(values.buffer).equals(back)).toBe(true);
 });
 
+test('a JPEG’s colours are its own whatever its profile, and it stands upright: within a step of a reference decoder', async ({ page }) => {
+  const stored = await sharp(demoPicture('stair.jpg'))
+    .resize(900, 600, { fit: 'fill' })
+    .withIccProfile('p3')
+    .withMetadata({ orientation: 6 })
+    .jpeg({ quality: 95 })
+    .toBuffer();
+  await openPicture(page, 'wide-colours.jpg', stored);
+  const { file } = await exportFile(page, 'PNG');
+  const theirs = await sharp(stored, { ignoreIcc: true }).autoOrient().raw().toBuffer({ resolveWithObject: true });
+  const ours = await sharp(file, { ignoreIcc: true }).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+  expect([ours.info.width, ours.info.height]).toEqual([600, 900]);
+  expect([theirs.info.width, theirs.info.height]).toEqual([600, 900]);
+  const off = theirs.data.map((v, k) => Math.abs(v - (ours.data[k] as number)));
+  expect(Math.max(...off.filter((v) => v > 1)), 'greatest difference').toBe(-Infinity);
+  expect((await sharp(file).metadata()).icc?.length).toBeGreaterThan(300);
+});
+
 test('a picture turned by the camera’s sensor is turned by quarters', async ({ page }) => {
   const upright = await sharp(demoPicture('stair.jpg')).resize(400, 600, { fit: 'fill' }).png().toBuffer();
   const lying = await sharp(upright).rotate(-90).png().toBuffer();

@@ -1,6 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import type { Correction } from '@able-plumb/core';
-import { useNodeCodecs } from '@able-plumb/codecs/node';
+import { useNativeJpeg, useNodeCodecs } from '@able-plumb/codecs/node';
 import { exportPicture, type Exported, type ExportOptions } from './export-picture';
 
 /** One picture to export. */
@@ -16,6 +16,7 @@ export interface BatchTask {
 export type BatchReply = { readonly exported: Exported } | { readonly error: string };
 
 useNodeCodecs();
+useNativeJpeg();
 parentPort?.on('message', ({ correction, picture, out, ending, options }: BatchTask) => {
   const say = (reply: BatchReply): void => parentPort?.postMessage(reply);
   exportPicture(correction, picture, out, ending, options, { threads: 1, fit: 'scale' }).then(

@@ -12,7 +12,7 @@ import {
 } from '@able-plumb/core';
 import { EXPORT_FORMATS, readPixels, writePicture } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
-import { renderPicture } from './render-picture';
+import { startRenderer } from './render-picture';
 import { textOption, UsageError, wholeOption, type Arguments } from './usage';
 
 /** What is asked for on the command line of every exported picture. */
@@ -120,9 +120,17 @@ export async function exportPicture(
       'Nothing was written.',
     );
   const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
-  const source = await readPixels(bytes, name, info);
-  const decoded = performance.now();
-  const result = await renderPicture(correction, source, EXPORT_FORMATS[format.kind].alpha, threads);
+  const decoding = readPixels(bytes, name, info);
+  // a correction that cannot be composed is told first
+  decoding.catch(() => undefined);
+  const renderer = startRenderer(correction, threads);
+  let decoded = started;
+  const result = await decoding
+    .then((source) => {
+      decoded = performance.now();
+      return renderer.render(source, EXPORT_FORMATS[format.kind].alpha);
+    })
+    .finally(() => renderer.stop());
   const warped = performance.now();
   const file = await writePicture(result, format, { metadata: info.metadata, kept: options.kept, ppi: outputPpi(correction) });
   const encoded = performance.now();

@@ -20,7 +20,7 @@ interface Outcome {
 
 const plumb = (...args: readonly string[]): Promise<Outcome> =>
   new Promise((resolve) => {
-    execFile(join(root, 'node_modules/.bin/tsx'), ['cli/src/plumb.ts', ...args], { cwd: root }, (error, out, err) =>
+    execFile(process.execPath, ['scripts/plumb.mjs', ...args], { cwd: root }, (error, out, err) =>
       resolve({ code: error ? Number(error.code) : 0, out, err }),
     );
   });

@@ -1,6 +1,5 @@
-#!/usr/bin/env -S npx tsx
 import { PlumbError } from '@able-plumb/core';
-import { useNodeCodecs } from '@able-plumb/codecs/node';
+import { useNativeJpeg, useNodeCodecs } from '@able-plumb/codecs/node';
 import { UsageError } from './usage';
 import { apply } from './verbs/apply';
 import { batch } from './verbs/batch';
@@ -33,6 +32,7 @@ async function main(): Promise<number> {
     return verb === undefined ? 2 : 0;
   }
   useNodeCodecs();
+  useNativeJpeg();
   try {
     const run = Object.hasOwn(VERBS, verb) ? VERBS[verb] : undefined;
     if (!run) throw new UsageError(`There is no verb "${verb}".`);

@@ -1,4 +1,4 @@
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import {
   composeWarp,
   renderBands,
@@ -9,28 +9,50 @@ import {
   type Raster,
   type RenderWork,
 } from '@able-plumb/core';
+import type { RenderTask } from './render-worker';
+import { startWorker } from './start-worker';
 
-/** Renders a correction at full size on `threads` threads, in bands from one shared counter. */
-export async function renderPicture(correction: Correction, source: Raster, formatHasAlpha: boolean, threads: number): Promise<Raster> {
-  const size = composeWarp(correction, correction.picture).outputSize;
-  const channels = resultChannels(source, correction, formatHasAlpha);
-  const out = resultSamples(size.width * size.height * channels, source.data instanceof Uint16Array ? 16 : 8, true);
-  const work: RenderWork = {
-    correction,
-    source: threads === 1 ? source : sharedRaster(source),
-    channels,
-    out,
-    nextBand: new Int32Array(new SharedArrayBuffer(4)),
+/** Threads that draw one correction, and get ready while the picture is being decoded. */
+export interface Renderer {
+  /** The correction at full size, in bands from one shared counter. */
+  render(source: Raster, formatHasAlpha: boolean): Promise<Raster>;
+  stop(): Promise<void>;
+}
+
+/** @param threads the caller's own is one of them */
+export function startRenderer(correction: Correction, threads: number): Renderer {
+  const workers = Array.from({ length: threads - 1 }, () => startWorker('render-worker'));
+  const failures = workers.map((worker) => new Promise<never>((_, reject) => worker.once('error', reject)));
+  // one that cannot start says so when it is asked to draw
+  for (const failure of failures) failure.catch(() => undefined);
+  for (const worker of workers) tell(worker, { prepare: correction });
+  const warp = composeWarp(correction, correction.picture);
+  return {
+    render: async (source, formatHasAlpha) => {
+      const { width, height } = warp.outputSize;
+      const channels = resultChannels(source, correction, formatHasAlpha);
+      const work: RenderWork = {
+        correction,
+        source: workers.length > 0 ? sharedRaster(source) : source,
+        channels,
+        out: resultSamples(width * height * channels, source.data instanceof Uint16Array ? 16 : 8, true),
+        nextBand: new Int32Array(new SharedArrayBuffer(4)),
+      };
+      const others = workers.map((worker, i) => Promise.race([draw(worker, work), failures[i]]));
+      renderBands(work, undefined, warp);
+      await Promise.all(others);
+      return { width, height, channels, data: work.out };
+    },
+    stop: async () => {
+      await Promise.all(workers.map((worker) => worker.terminate()));
+    },
   };
-  if (threads === 1) renderBands(work);
-  else await Promise.all(Array.from({ length: threads }, () => runWorker(work)));
-  return { ...size, channels, data: out };
 }
 
-function runWorker(work: RenderWork): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const worker = new Worker(new URL('./worker-entry.mjs', import.meta.url), { workerData: { entry: './render-worker.ts', work } });
+const tell = (worker: Worker, task: RenderTask): void => worker.postMessage(task);
+
+const draw = (worker: Worker, work: RenderWork): Promise<void> =>
+  new Promise((resolve) => {
     worker.once('message', () => resolve());
-    worker.once('error', reject);
+    tell(worker, { work });
   });
-}

@@ -2,9 +2,9 @@ import { readFileSync } from 'node:fs';
 import ExifReader from 'exifreader';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { blankRaster, type ExportFormat, type KeptMetadata, type Raster } from '@able-plumb/core';
-import { encodeJpeg, PictureFileError, providePlatformJpeg, readPictureInfo, readPixels, writePicture } from './index';
-import { useNodeCodecs } from './node';
+import { blankRaster, halveRaster, type ExportFormat, type KeptMetadata, type Raster } from '@able-plumb/core';
+import { encodeJpeg, PictureFileError, providePlatformJpeg, readPictureInfo, readPixels, toBits, writePicture } from './index';
+import { useNativeJpeg, useNodeCodecs } from './node';
 
 const demo = (name: string): Uint8Array => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
 
@@ -14,6 +14,10 @@ function testRaster(channels: Raster['channels'], bits: 8 | 16, width = 37, heig
   for (let k = 0; k < raster.data.length; k += 1) raster.data[k] = bits === 8 ? (k * 37 + (k >> 4)) & 255 : (k * 4099) & 65535;
   return raster;
 }
+
+/** How far samples are from others; every seventh. */
+const differences = (data: Raster['data'], other: (k: number) => number): number[] =>
+  Array.from({ length: Math.floor(data.length / 7) }, (_, i) => Math.abs((data[7 * i] as number) - other(7 * i)));
 
 const bytesOf = (data: Raster['data']): Buffer => Buffer.from(data.buffer, data.byteOffset, data.byteLength);
 
@@ -269,42 +273,74 @@ describe('pictures in and out', () => {
   });
 });
 
-describe('the platform’s own JPEG encoder', () => {
-  it('writes halved colour below quality 100, with our metadata; what it gives up and all else is encoded as ever', async () => {
+describe('the platform’s own JPEG codec', () => {
+  it('writes what it can, with our metadata and no other; what it gives up is encoded as ever', async () => {
     const raster = testRaster(3, 8, 64, 48);
-    const asked: number[] = [];
-    let gives = true;
-    providePlatformJpeg(async (rgba, width, height, quality) => {
-      asked.push(quality);
-      expect([rgba[0], rgba[1], rgba[2], rgba[3]]).toEqual([raster.data[0], raster.data[1], raster.data[2], 255]);
-      const file = await sharp(rgba, { raw: { width, height, channels: 4 } })
-        .jpeg({ quality, chromaSubsampling: '4:2:0' })
-        // a profile of its own accord, as browsers write one
-        .withIccProfile('p3')
-        .toBuffer();
-      return gives ? new Uint8Array(file) : null;
+    let asked = 0;
+    providePlatformJpeg({
+      encode: async ({ width, height, data }, { quality, chroma }) => {
+        asked += 1;
+        if (chroma === '4:4:4') return null;
+        const file = await sharp(data, { raw: { width, height, channels: 3 } })
+          .jpeg({ quality, chromaSubsampling: chroma })
+          // a profile of its own accord, as browsers write one
+          .withIccProfile('p3')
+          .toBuffer();
+        return new Uint8Array(file);
+      },
     });
     try {
       const { metadata } = await readPictureInfo(demo('reservoir.jpg'), 'reservoir.jpg');
-      const write = (quality: number, chroma: '4:4:4' | '4:2:0'): Promise<Uint8Array> =>
-        writePicture(raster, { kind: 'jpeg', quality, chroma }, { metadata });
-      for (const [quality, chroma, calls] of [
-        [90, '4:2:0', 1],
-        [90, '4:4:4', 1],
-        [100, '4:2:0', 1],
-      ] as const) {
-        const file = await write(quality, chroma);
-        expect(asked.length, `${quality} ${chroma}`).toBe(calls);
+      for (const chroma of ['4:2:0', '4:4:4'] as const) {
+        const file = await writePicture(raster, { kind: 'jpeg', quality: 90, chroma }, { metadata });
         expect((await sharp(file).metadata()).chromaSubsampling).toBe(chroma);
         const { exif, icc } = await ExifReader.load(Buffer.from(file), { expanded: true, async: true });
         expect(exif?.LensModel?.description).toBe('Hollin 35 mm f/2');
         expect(icc?.['ICC Description']?.description).toBe('sRGB (Tarnbeck survey)');
       }
-      gives = false;
-      expect((await sharp(await write(90, '4:2:0')).metadata()).width).toBe(64);
-      expect(asked).toEqual([90, 90]);
+      expect(asked).toBe(2);
     } finally {
-      providePlatformJpeg(async () => null);
+      providePlatformJpeg({});
+    }
+  });
+
+  it('of Node decodes within three steps of the compiled one and keeps as much of a picture; grey and damage go to the compiled one', async () => {
+    const raster = testRaster(3, 8, 64, 48);
+    const grey = await sharp(raster.data, { raw: { width: 64, height: 48, channels: 3 } })
+      .greyscale()
+      .jpeg()
+      .toBuffer();
+    const files = { reservoir: new Uint8Array(demo('reservoir.jpg')), plate: new Uint8Array(demo('name-plate.jpg')), grey };
+    const read = async (): Promise<Raster[]> => {
+      const rasters: Raster[] = [];
+      for (const [name, file] of Object.entries(files)) rasters.push(await readPixels(file, name, await readPictureInfo(file, name)));
+      return rasters;
+    };
+    const compiled = await read();
+    useNativeJpeg();
+    try {
+      (await read()).forEach((native, i) => {
+        const { width, height, channels, data } = compiled[i]!;
+        expect([native.width, native.height, native.channels]).toEqual([width, height, channels]);
+        expect(differences(native.data, (k) => data[k]!).filter((off) => off > 3)).toEqual([]);
+      });
+      await expect(readPixels(files.plate.subarray(0, 3000), 'cut.jpg', await readPictureInfo(files.plate, 'cut.jpg'))).rejects.toThrow(
+        /cut\.jpg is damaged/,
+      );
+      for (const [source, chroma] of [
+        [raster, '4:4:4'],
+        [testRaster(4, 16, 64, 48), '4:4:4'],
+        [halveRaster(halveRaster(testRaster(3, 8, 256, 192))), '4:2:0'],
+      ] as const) {
+        const file = await writePicture(source, { kind: 'jpeg', quality: 100, chroma }, {});
+        expect(await sharp(file).metadata()).toMatchObject({ chromaSubsampling: chroma, channels: 3, isProgressive: false });
+        const back = await readPixels(file, 'back.jpg', await readPictureInfo(file, 'back.jpg'));
+        const { data } = toBits(source, 8);
+        const off = differences(back.data, (k) => data[Math.floor(k / 3) * source.channels + (k % 3)]!);
+        expect(off.reduce((sum, v) => sum + v, 0) / off.length).toBeLessThan(chroma === '4:4:4' ? 1.5 : 12);
+      }
+    } finally {
+      providePlatformJpeg({});
     }
   });
 });

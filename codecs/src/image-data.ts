@@ -45,3 +45,9 @@ export function opaqueRgba(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
   if (hasAlpha(raster)) for (let k = 3; k < rgba.length; k += 4) rgba[k] = 255;
   return rgba;
 }
+
+/** Rows of a raster, which share its samples. */
+export function rowsOf(raster: Raster, fromRow: number, toRow: number): Raster {
+  const row = raster.width * raster.channels;
+  return { ...raster, height: toRow - fromRow, data: raster.data.subarray(fromRow * row, toRow * row) };
+}

@@ -1,6 +1,6 @@
 export { PictureFileError } from './bytes';
 export type { CameraFacts } from './exif-block';
-export { rgba8 } from './image-data';
+export { opaqueRgba, rgba8, rowsOf } from './image-data';
 export { encodeJpeg, providePlatformJpeg, type JpegOptions, type PlatformJpeg } from './jpeg';
 export type { Metadata } from './metadata';
 export { readPictureInfo, readPixels, type PictureInfo } from './read-picture';

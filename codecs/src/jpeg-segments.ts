@@ -5,6 +5,7 @@ const EXIF = 'Exif\0\0';
 const XMP = 'http://ns.adobe.com/xap/1.0/\0';
 const ICC = 'ICC_PROFILE\0';
 const LARGEST_SEGMENT = 65533;
+const START_OF_SCAN = 0xda;
 
 /** What the markers of a JPEG file say, without decoding (ITU-T T.81). */
 export interface JpegHeader {
@@ -74,12 +75,14 @@ function segment(marker: number, ...parts: readonly Uint8Array[]): Uint8Array {
   return joinBytes([Uint8Array.of(0xff, marker, (body.length + 2) >> 8, (body.length + 2) & 255), body]);
 }
 
-/** The file without the EXIF, XMP and colour profile that its encoder wrote of its own accord (APP1 and APP2, before the frame). */
-function withoutMetadata(jpeg: Uint8Array): Uint8Array {
+/** The file without EXIF, XMP and colour profile (APP1 and APP2 before the first scan). */
+export function withoutMetadata(jpeg: Uint8Array): Uint8Array<ArrayBuffer> {
   const kept: Uint8Array[] = [jpeg.subarray(0, 2)];
   let at = 2;
-  while (at + 4 <= jpeg.length && jpeg[at] === 0xff && (jpeg[at + 1] as number) >= 0xe0 && (jpeg[at + 1] as number) <= 0xef) {
-    const end = at + 2 + viewOf(jpeg).getUint16(at + 2);
+  while (at + 4 <= jpeg.length && jpeg[at] === 0xff && jpeg[at + 1] !== START_OF_SCAN) {
+    // any number of fill bytes may stand before a marker
+    const fill = jpeg[at + 1] === 0xff;
+    const end = fill ? at + 1 : at + 2 + viewOf(jpeg).getUint16(at + 2);
     if (jpeg[at + 1] !== 0xe1 && jpeg[at + 1] !== 0xe2) kept.push(jpeg.subarray(at, end));
     at = end;
   }

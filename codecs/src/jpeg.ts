@@ -3,7 +3,7 @@ import encode, { init as initEncoder } from '@jsquash/jpeg/encode.js';
 import type { Raster } from '@able-plumb/core';
 import { PictureFileError } from './bytes';
 import { dropAlpha, ensureImageData, opaqueRgba } from './image-data';
-import { spliceMetadata } from './jpeg-segments';
+import { spliceMetadata, withoutMetadata } from './jpeg-segments';
 import type { Metadata } from './metadata';
 import { wasmModule } from './wasm-source';
 
@@ -17,6 +17,8 @@ let encoderReady: Promise<void> | null = null;
  * @throws PictureFileError when the decoder gives up
  */
 export async function decodeJpeg(bytes: Uint8Array, name: string): Promise<Raster> {
+  const quick = await platformJpeg.decode?.(withoutMetadata(bytes));
+  if (quick) return quick;
   ensureImageData();
   decoderReady ??= wasmModule('mozjpeg_dec').then((module) => (initDecoder as unknown as Init)(module));
   await decoderReady;
@@ -40,35 +42,31 @@ export interface JpegOptions {
   readonly chroma: '4:4:4' | '4:2:0';
 }
 
-/**
- * A platform's own encoder of baseline JPEGs with halved colour, many times as quick as the compiled one: RGBA of 8 bits and quality
- * 1..99 in, a JPEG file out; null where it gives up.
- */
-export type PlatformJpeg = (
-  rgba: Uint8ClampedArray<ArrayBuffer>,
-  width: number,
-  height: number,
-  quality: number,
-) => Promise<Uint8Array | null>;
+/** What a platform does to JPEGs in native code, many times as quick as the compiled codecs; null where it gives up or does not do it. */
+export interface PlatformJpeg {
+  /** RGB as stored, of a file without EXIF, XMP and ICC. */
+  decode?(bytes: Uint8Array<ArrayBuffer>): Promise<Raster | null>;
+  /** A baseline JPEG of a picture without its alpha. */
+  encode?(raster: Raster, options: JpegOptions): Promise<Uint8Array | null>;
+}
 
-let platformJpeg: PlatformJpeg | null = null;
+let platformJpeg: PlatformJpeg = {};
 
-/** Says how the platform encodes JPEGs by itself; called once by an entry that can. */
-export function providePlatformJpeg(encoder: PlatformJpeg): void {
-  platformJpeg = encoder;
+/** Says what the platform does by itself; called once by an entry that can. */
+export function providePlatformJpeg(platform: PlatformJpeg): void {
+  platformJpeg = platform;
 }
 
 /**
  * Encodes to a baseline JPEG and puts the metadata in; 16-bit samples are rounded to 8, alpha is ignored.
  * @throws PictureFileError when the picture is too large for the encoder's memory
  */
-export async function encodeJpeg(raster: Raster, { quality, chroma }: JpegOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
-  const rgba = opaqueRgba(raster);
+export async function encodeJpeg(raster: Raster, options: JpegOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
+  const quick = await platformJpeg.encode?.(raster, options);
+  if (quick) return spliceMetadata(quick, metadata);
+  const { quality, chroma } = options;
   const { width, height } = raster;
-  if (chroma === '4:2:0' && quality < 100) {
-    const quick = await platformJpeg?.(rgba, width, height, quality);
-    if (quick) return spliceMetadata(quick, metadata);
-  }
+  const rgba = opaqueRgba(raster);
   encoderReady ??= wasmModule('mozjpeg_enc').then((module) => (initEncoder as unknown as Init)(module));
   await encoderReady;
   const encoded = encode({ data: rgba, width, height, colorSpace: 'srgb' } as ImageData, {

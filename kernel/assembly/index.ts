@@ -166,7 +166,8 @@ function finish(to: usize, sum: v128): void {
     return;
   }
   const sa = f32x4.extract_lane(sum, 3);
-  const colour = sa > 0 ? f32x4.div(sum, f32x4.splat(sa)) : f32x4.splat(0);
+  // no colour is more than full: near an alpha of nothing, lobes of the filter would leave any
+  const colour = sa > 0 ? f32x4.max(f32x4.splat(0), f32x4.min(f32x4.splat(top), f32x4.div(sum, f32x4.splat(sa)))) : f32x4.splat(0);
   const share: f32 = sa <= 0 ? 0 : sa >= top ? 1 : sa / top;
   if (hasBehind) {
     const laid = f32x4.add(f32x4.mul(colour, f32x4.splat(share)), f32x4.mul(behind, f32x4.splat(1 - share)));

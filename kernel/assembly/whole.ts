@@ -1,5 +1,5 @@
 /*
- * Opaque colour, the bulk of all pictures: the same in whole numbers. A pixel of the window is four samples (red, green, blue, nothing), of
+ * Opaque colour, the bulk of all pictures: the same in whole numbers. A pixel of the window is four samples (red, green, blue, opaque), of
  * 16 bits less 32768 where they are wide. Every two rows are interleaved, so that one multiplication of pairs takes both with their
  * weights; columns are summed first, exactly, then taken across: of 8 bits in pairs with 6 bits behind the point, of 16 bits in floats.
  */
@@ -13,19 +13,21 @@ const WEIGHTS_FLOAT: i32 = 5;
 /** From a position to its phase. */
 const TO_PHASE: i32 = 9;
 
-/** {@link decode} for RGB of 8 bits into four bytes a pixel; reads up to 16 bytes beyond the last sample. */
+/** {@link decode} for RGB of 8 bits into four bytes a pixel, the last 255; reads up to 16 bytes beyond the last sample. */
 export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
   for (let j = 0; j < height; j++) {
     let p = from + j * fromStride;
     let q = to + j * toStride;
     const end = q + (width << 2);
-    for (; q + 16 <= end; q += 16, p += 12)
-      v128.store(q, i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, -1, 3, 4, 5, -1, 6, 7, 8, -1, 9, 10, 11, -1)));
-    for (; q < end; q += 4, p += 3) store<u32>(q, load<u32>(p));
+    for (; q + 16 <= end; q += 16, p += 12) {
+      const four = i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, -1, 3, 4, 5, -1, 6, 7, 8, -1, 9, 10, 11, -1));
+      v128.store(q, v128.or(four, i32x4.splat(0xff000000)));
+    }
+    for (; q < end; q += 4, p += 3) store<u32>(q, load<u32>(p) | 0xff000000);
   }
 }
 
-/** {@link decode} for RGB of 16 bits into four words a pixel, less 32768; reads up to 16 bytes beyond the last sample. */
+/** {@link decode} for RGB of 16 bits into four words a pixel, less 32768, the last 32767; reads up to 16 bytes beyond the last sample. */
 export function decode16(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
   for (let j = 0; j < height; j++) {
     let p = from + j * fromStride;
@@ -33,7 +35,7 @@ export function decode16(from: usize, fromStride: i32, to: usize, toStride: i32,
     // an odd row writes one pixel too many, where its border will be
     for (let i = 0; i < width; i += 2, p += 12, q += 16) {
       const two = i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, 3, 4, 5, -1, -1, 6, 7, 8, 9, 10, 11, -1, -1));
-      v128.store(q, v128.xor(two, i16x8.splat(-0x8000)));
+      v128.store(q, v128.xor(two, i16x8(-0x8000, -0x8000, -0x8000, 0x7fff, -0x8000, -0x8000, -0x8000, 0x7fff)));
     }
   }
 }
@@ -70,7 +72,7 @@ export function repeatBorderWhole(
 }
 
 /**
- * Every two rows of a window of four bytes a pixel interleaved, as i16: for each pixel red of this row, red of the next, green, green, ...
+ * Every two rows of a window of four bytes a pixel interleaved, as i16 and times 128: for each pixel red of this row, red of the next, green, green, ...
  * @param width pixels a row; up to three more are written beyond each; @param height rows of the result, one less than of the window
  */
 export function pairRows(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
@@ -83,10 +85,10 @@ export function pairRows(from: usize, fromStride: i32, to: usize, toStride: i32,
       const b = v128.load(p + fromStride);
       const first = i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
       const last = i8x16.shuffle(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
-      v128.store(q, i16x8.extend_low_i8x16_u(first));
-      v128.store(q, i16x8.extend_high_i8x16_u(first), 16);
-      v128.store(q, i16x8.extend_low_i8x16_u(last), 32);
-      v128.store(q, i16x8.extend_high_i8x16_u(last), 48);
+      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(first), 7));
+      v128.store(q, i16x8.shl(i16x8.extend_high_i8x16_u(first), 7), 16);
+      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(last), 7), 32);
+      v128.store(q, i16x8.shl(i16x8.extend_high_i8x16_u(last), 7), 48);
     }
   }
 }
@@ -114,27 +116,14 @@ function across(first: v128, second: v128, wx: usize, k: usize, wide: bool): v12
       f32x4.mul(f32x4.convert_i32x4_s(first), v128.load32_splat(wx + 8 * k)),
       f32x4.mul(f32x4.convert_i32x4_s(second), v128.load32_splat(wx + 8 * k, 4)),
     );
-  const pairs = i8x16.shuffle(i32x4.shr_s(first, 8), i32x4.shl(second, 8), 0, 1, 18, 19, 4, 5, 22, 23, 8, 9, 26, 27, 12, 13, 30, 31);
+  // the upper halves of both
+  const pairs = i8x16.shuffle(i32x4.shr_u(first, 16), second, 0, 1, 18, 19, 4, 5, 22, 23, 8, 9, 26, 27, 12, 13, 30, 31);
   return i32x4.dot_i16x8_s(pairs, v128.load32_splat(wx + 4 * k));
 }
 @inline
 function plus(a: v128, b: v128, wide: bool): v128 {
   return wide ? f32x4.add(a, b) : i32x4.add(a, b);
 }
-/** A pixel rounded, clamped and opaque, as four samples. */
-@inline
-function putWhole(to: usize, sum: v128, wide: bool): void {
-  if (wide) {
-    const whole = i32x4.trunc_sat_f32x4_u(f32x4.max(f32x4.add(sum, f32x4.splat(32768.5)), f32x4.splat(0)));
-    const words = v128.or(i16x8.narrow_i32x4_u(whole, whole), i16x8(0, 0, 0, -1, 0, 0, 0, -1));
-    v128.store64_lane(to, words, 0);
-    return;
-  }
-  const whole = i32x4.shr_s(i32x4.add(sum, i32x4.splat(1 << 19)), 20);
-  const words = i16x8.narrow_i32x4_s(whole, whole);
-  v128.store32_lane(to, v128.or(i8x16.narrow_i16x8_u(words, words), i32x4.splat(0xff000000)), 0);
-}
-
 /** Two, three or four pairs of rows, one column. */
 @inline
 function column4(a: v128, b: v128, v0: v128, v1: v128): v128 {
@@ -223,38 +212,182 @@ function pixel8(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 
   );
 }
 
-/** One pixel by a kernel of 2, 4, 6 or 8 taps. */
+/** Two columns of two rows of a window of four bytes a pixel, not interleaved. */
 @inline
-function pixelOf(taps: i32, p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 {
+function direct2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
+  const v = v128.load32_splat(wy);
+  const a = v128.load64_zero(p);
+  const b = v128.load64_zero(p + stride);
+  const pairs = i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+  const first = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(pairs), v);
+  const second = i32x4.dot_i16x8_s(i16x8.extend_high_i8x16_u(pairs), v);
+  const columns = i8x16.shuffle(i32x4.shr_s(first, 8), i32x4.shl(second, 8), 0, 1, 18, 19, 4, 5, 22, 23, 8, 9, 26, 27, 12, 13, 30, 31);
+  return i32x4.dot_i16x8_s(columns, v128.load32_splat(wx));
+}
+
+/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones. */
+const DIRECT: i32 = 0;
+
+/** One pixel, at a position. */
+@inline
+function pixelAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize, wide: bool): v128 {
+  const row = base + (y >> POSITION_BITS) * stride;
+  const weightsX = wide ? WEIGHTS_FLOAT : WEIGHTS;
+  const wx = tableX + ((x >> (TO_PHASE - weightsX)) & (511 << weightsX));
+  const wy = tableY + ((y >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
+  if (taps == DIRECT) return direct2(row + ((x >> (POSITION_BITS - 2)) & ~3), stride, wx, wy);
+  const p = row + ((x >> (POSITION_BITS - 4)) & ~15);
+  const twoRows = stride << 1;
   if (taps == 6) return pixel6(p, twoRows, wx, wy, wide);
   if (taps == 4) return pixel4(p, twoRows, wx, wy, wide);
   return taps == 2 ? pixel2(p, twoRows, wx, wy, wide) : pixel8(p, twoRows, wx, wy, wide);
 }
 
-/* What {@link tileWhole} says of all rows that follow. */
-let rowTo: usize = 0;
-let rowEnd: usize = 0;
-let rowX: i32 = 0;
-let rowY: i32 = 0;
-let rowStepX: i32 = 0;
-let rowStepY: i32 = 0;
+/** Bits behind the point of a pixel's sum, and half of it; a 64th is what cutting off the lower halves of columns takes away. */
+const SUM_BITS: i32 = 19;
+const SUM_BITS_DIRECT: i32 = 20;
+const HALF: i32 = (1 << 18) + (1 << 13);
 
-/** One row of a cell whose pixels all lie inside the source. */
+/*
+ * Constants of the innermost loops, in memory: written as such they would be made anew for every pixel. Half a step of the result of 8 bits.
+ * For 16 bits what brings a float's whole part into its lowest bits (one and a half times 2^23), with the 32768 that samples are less; and
+ * how that float without it reads as a number.
+ */
+const halfStep: usize = memory.data<i32>([HALF, HALF, HALF, HALF], 16);
+const halfStepDirect: usize = memory.data<i32>([1 << 19, 1 << 19, 1 << 19, 1 << 19], 16);
+const intoLowBits: usize = memory.data<f32>([12615680, 12615680, 12615680, 12615680], 16);
+const highBits: usize = memory.data<i32>([0x4b400000, 0x4b400000, 0x4b400000, 0x4b400000], 16);
+
+/** Bits by which the positions of rows and their steps are finer than positions. */
+const FINER: i64 = 16;
+/** Source px in fine steps. */
 @inline
-function insideRow(taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize, pixelBytes: i32, wide: bool): void {
-  const twoRows = stride << 1;
-  const weightsX = wide ? WEIGHTS_FLOAT : WEIGHTS;
-  let x = rowX;
-  let y = rowY;
-  const sx = rowStepX;
-  const sy = rowStepY;
-  const end = rowEnd;
-  for (let to = rowTo; to < end; to += pixelBytes, x += sx, y += sy) {
-    const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
-    const wx = tableX + ((x >> (TO_PHASE - weightsX)) & (511 << weightsX));
-    const wy = tableY + ((y >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
-    putWhole(to, pixelOf(taps, p, twoRows, wx, wy, wide), wide);
+function fine(px: f64): i64 {
+  return <i64>(px * (POSITION_ONE * 65536.0));
+}
+
+/* The cell that is drawn next: where its first row goes and from where to where it is drawn, in fine steps; what tells the tile. */
+let cellTo: usize = 0;
+let cellRowBytes: i32 = 0;
+let cellRows: i32 = 0;
+let cellX: i64 = 0;
+let cellY: i64 = 0;
+let cellDownX: i64 = 0;
+let cellDownY: i64 = 0;
+let cellAcrossX: i64 = 0;
+let cellAcrossY: i64 = 0;
+let cellTurnX: i64 = 0;
+let cellTurnY: i64 = 0;
+let cellBase: usize = 0;
+let cellTableX: usize = 0;
+let cellTableY: usize = 0;
+let tileStride: i32 = 0;
+let tileOutStride: i32 = 0;
+let tilePixelBytes: i32 = 0;
+
+/** A cell whose pixels all lie inside the source; of 8 bits and few taps a row has one too many where their number is odd. */
+@inline
+function insideCell(taps: i32, wide: bool): void {
+  const base = cellBase;
+  const tableX = cellTableX;
+  const tableY = cellTableY;
+  const stride = tileStride;
+  const pixelBytes = tilePixelBytes;
+  const rowBytes = cellRowBytes;
+  let fineX = cellX;
+  let fineY = cellY;
+  let acrossX = cellAcrossX;
+  let acrossY = cellAcrossY;
+  let rowTo = cellTo;
+  for (let rows = cellRows; rows > 0; rows--) {
+    let x = <i32>(fineX >> FINER);
+    let y = <i32>(fineY >> FINER);
+    const sx = <i32>(acrossX >> FINER);
+    const sy = <i32>(acrossY >> FINER);
+    const end = rowTo + rowBytes;
+    // rounded, clamped, stored
+    if (wide) {
+      const low = v128.load(intoLowBits);
+      const high = v128.load(highBits);
+      for (let to = rowTo; to < end; to += pixelBytes, x += sx, y += sy) {
+        const sum = f32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, true), low);
+        const whole = i32x4.sub(sum, high);
+        v128.store64_lane(to, i16x8.narrow_i32x4_u(whole, whole), 0);
+      }
+    } else {
+      const half = v128.load(taps == DIRECT ? halfStepDirect : halfStep);
+      const bits = taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
+      if (taps > 4) {
+        for (let to = rowTo; to < end; to += pixelBytes, x += sx, y += sy) {
+          const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, false), half), bits);
+          const words = i16x8.narrow_i32x4_s(whole, whole);
+          v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+        }
+      } else {
+        // of few taps two a turn
+        const two = pixelBytes << 1;
+        for (let to = rowTo; to < end; to += two) {
+          const first = pixelAt(x, y, taps, base, stride, tableX, tableY, false);
+          x += sx;
+          y += sy;
+          const second = pixelAt(x, y, taps, base, stride, tableX, tableY, false);
+          x += sx;
+          y += sy;
+          const words = i16x8.narrow_i32x4_s(i32x4.shr_s(i32x4.add(first, half), bits), i32x4.shr_s(i32x4.add(second, half), bits));
+          const bytes = i8x16.narrow_i16x8_u(words, words);
+          v128.store32_lane(to, bytes, 0);
+          v128.store32_lane(to + pixelBytes, bytes, 1);
+        }
+      }
+    }
+    rowTo += tileOutStride;
+    fineX += cellDownX;
+    fineY += cellDownY;
+    acrossX += cellTurnX;
+    acrossY += cellTurnY;
   }
+}
+
+/* Each a function of its own, and exported so that it stays one: only those that are used are compiled thoroughly. */
+export function cellDirect(): void {
+  insideCell(DIRECT, false);
+}
+export function cell2(): void {
+  insideCell(2, false);
+}
+export function cell4(): void {
+  insideCell(4, false);
+}
+export function cell6(): void {
+  insideCell(6, false);
+}
+export function cell8(): void {
+  insideCell(8, false);
+}
+export function cell2Wide(): void {
+  insideCell(2, true);
+}
+export function cell4Wide(): void {
+  insideCell(4, true);
+}
+export function cell6Wide(): void {
+  insideCell(6, true);
+}
+export function cell8Wide(): void {
+  insideCell(8, true);
+}
+
+function drawCell(taps: i32, wide: i32): void {
+  if (wide) {
+    if (taps == 6) cell6Wide();
+    else if (taps == 4) cell4Wide();
+    else if (taps == 2) cell2Wide();
+    else cell8Wide();
+  } else if (taps == 6) cell6();
+  else if (taps == 4) cell4();
+  else if (taps == DIRECT) cellDirect();
+  else if (taps == 2) cell2();
+  else cell8();
 }
 
 /**
@@ -262,10 +395,10 @@ function insideRow(taps: i32, base: usize, stride: i32, tableX: usize, tableY: u
  *
  * @param nodes positions at the corners of cells, x and y as f64, row by row, source px (pixel centres at halves); `nodeColumns` a row
  * @param step pixels from node to node; @param columns, rows the tile, px
- * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8), where its weights across
+ * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel), where its weights across
  *   and down lie, eight for each of 512 phases: i16 whose sum is 2^14; for wide samples across floats over 32767, down i16 whose sum is
  *   32767; unused
- * @param window first pixel of the interleaved window; @param stride its bytes a row; @param left, top its first pixel in the source
+ * @param window first pixel of the window, interleaved or, where all kernels have two taps of 8 bits, four bytes a pixel; @param stride its bytes a row; @param left, top its first pixel in the source
  * @param width, height the source, px; @param out where the tile goes; @param pixelBytes bytes of a pixel there, three or four samples
  * @param nothing, nothingHigh what empty pixels are, the latter the second half of wide ones; @param wideSamples 1 for 16 bits
  */
@@ -290,65 +423,85 @@ export function tileWhole(
   nothingHigh: u32,
   wideSamples: i32,
 ): void {
-  const share: f64 = 1.0 / <f64>step;
+  const halvings = <i64>ctz(step);
   const shiftX: f64 = 0.5 + <f64>left;
   const shiftY: f64 = 0.5 + <f64>top;
-  const boundLeft = <i32>((-0.5 - <f64>left) * POSITION_ONE) + HALF_A_PHASE;
-  const boundTop = <i32>((-0.5 - <f64>top) * POSITION_ONE) + HALF_A_PHASE;
-  const boundRight = <i32>((<f64>width - shiftX) * POSITION_ONE) + HALF_A_PHASE;
-  const boundBottom = <i32>((<f64>height - shiftY) * POSITION_ONE) + HALF_A_PHASE;
-  for (let cellY = 0; cellY < rows; cellY += step) {
-    let node = nodes + (cellY / step) * nodeColumns * 16;
-    for (let cellX = 0; cellX < columns; cellX += step, node += 16) {
-      const kernel = kernels + (((cellY >> 4) * kernelColumns + (cellX >> 4)) << 4);
+  const boundLeft = <i64>((-0.5 - <f64>left) * POSITION_ONE) + HALF_A_PHASE;
+  const boundTop = <i64>((-0.5 - <f64>top) * POSITION_ONE) + HALF_A_PHASE;
+  const boundRight = <i64>((<f64>width - shiftX) * POSITION_ONE) + HALF_A_PHASE;
+  const boundBottom = <i64>((<f64>height - shiftY) * POSITION_ONE) + HALF_A_PHASE;
+  tileStride = stride;
+  tileOutStride = outStride;
+  tilePixelBytes = pixelBytes;
+  for (let firstRow = 0; firstRow < rows; firstRow += step) {
+    let node = nodes + (firstRow / step) * nodeColumns * 16;
+    for (let firstColumn = 0; firstColumn < columns; firstColumn += step, node += 16) {
+      const kernel = kernels + (((firstRow >> 4) * kernelColumns + (firstColumn >> 4)) << 4);
       const taps = load<i32>(kernel);
-      const tableX = <usize>load<i32>(kernel, 4);
-      const tableY = <usize>load<i32>(kernel, 8);
-      const reach = (taps >> 1) - 1;
-      const base = window - reach * stride - (reach << 4);
+      cellTableX = <usize>load<i32>(kernel, 4);
+      cellTableY = <usize>load<i32>(kernel, 8);
+      const reach = taps == DIRECT ? 0 : (taps >> 1) - 1;
+      cellBase = window - reach * stride - (reach << 4);
       const below = node + nodeColumns * 16;
-      const ax = load<f64>(node) - shiftX;
-      const ay = load<f64>(node, 8) - shiftY;
-      const bx = load<f64>(node, 16) - shiftX;
-      const by = load<f64>(node, 24) - shiftY;
-      const cx = load<f64>(below) - shiftX;
-      const cy = load<f64>(below, 8) - shiftY;
-      const dx = load<f64>(below, 16) - shiftX;
-      const dy = load<f64>(below, 24) - shiftY;
-      const lowX = min(min(ax, bx), min(cx, dx)) + shiftX;
-      const lowY = min(min(ay, by), min(cy, dy)) + shiftY;
-      const highX = max(max(ax, bx), max(cx, dx)) + shiftX;
-      const highY = max(max(ay, by), max(cy, dy)) + shiftY;
-      const tested = !(lowX >= 0 && lowY >= 0 && highX <= <f64>width && highY <= <f64>height);
-      const last = min(cellX + step, columns);
-      const lastRow = min(cellY + step, rows);
-      for (let j = cellY; j < lastRow; j++) {
-        const t = <f64>(j - cellY) * share;
-        const x0 = ax + (cx - ax) * t;
-        const y0 = ay + (cy - ay) * t;
-        rowX = <i32>(x0 * POSITION_ONE + 0.5) + HALF_A_PHASE;
-        rowY = <i32>(y0 * POSITION_ONE + 0.5) + HALF_A_PHASE;
-        rowStepX = <i32>floor<f64>((bx + (dx - bx) * t - x0) * share * POSITION_ONE + 0.5);
-        rowStepY = <i32>floor<f64>((by + (dy - by) * t - y0) * share * POSITION_ONE + 0.5);
-        rowTo = out + j * outStride + cellX * pixelBytes;
-        rowEnd = out + j * outStride + last * pixelBytes;
-        if (tested) {
-          // pixel by pixel: nothing, or a row of one
-          const end = rowEnd;
-          for (let to = rowTo; to < end; to += pixelBytes, rowX += rowStepX, rowY += rowStepY) {
-            if (rowX >= boundLeft && rowY >= boundTop && rowX <= boundRight && rowY <= boundBottom) {
-              rowTo = to;
-              rowEnd = to + 1;
-              if (wideSamples) insideRow(taps, base, stride, tableX, tableY, pixelBytes, true);
-              else insideRow(taps, base, stride, tableX, tableY, pixelBytes, false);
-            } else if (wideSamples) store<u64>(to, <u64>nothing | (<u64>nothingHigh << 32));
-            else store<u32>(to, nothing);
-          }
-        } else if (wideSamples) insideRow(taps, base, stride, tableX, tableY, pixelBytes, true);
-        else if (taps == 6) insideRow(6, base, stride, tableX, tableY, pixelBytes, false);
-        else if (taps == 4) insideRow(4, base, stride, tableX, tableY, pixelBytes, false);
-        else if (taps == 2) insideRow(2, base, stride, tableX, tableY, pixelBytes, false);
-        else insideRow(8, base, stride, tableX, tableY, pixelBytes, false);
+      const ax = load<f64>(node);
+      const ay = load<f64>(node, 8);
+      const bx = load<f64>(node, 16);
+      const by = load<f64>(node, 24);
+      const cx = load<f64>(below);
+      const cy = load<f64>(below, 8);
+      const dx = load<f64>(below, 16);
+      const dy = load<f64>(below, 24);
+      const inside =
+        min(min(ax, bx), min(cx, dx)) >= 0 &&
+        min(min(ay, by), min(cy, dy)) >= 0 &&
+        max(max(ax, bx), max(cx, dx)) <= <f64>width &&
+        max(max(ay, by), max(cy, dy)) <= <f64>height;
+      cellX = fine(ax - shiftX) + (<i64>HALF_A_PHASE << FINER);
+      cellY = fine(ay - shiftY) + (<i64>HALF_A_PHASE << FINER);
+      cellDownX = fine(cx - ax) >> halvings;
+      cellDownY = fine(cy - ay) >> halvings;
+      cellAcrossX = fine(bx - ax) >> halvings;
+      cellAcrossY = fine(by - ay) >> halvings;
+      cellTurnX = ((fine(dx - cx) >> halvings) - cellAcrossX) >> halvings;
+      cellTurnY = ((fine(dy - cy) >> halvings) - cellAcrossY) >> halvings;
+      cellTo = out + firstRow * outStride + firstColumn * pixelBytes;
+      const columnsHere = min(step, columns - firstColumn);
+      const rowsHere = min(step, rows - firstRow);
+      if (inside) {
+        cellRowBytes = columnsHere * pixelBytes;
+        cellRows = rowsHere;
+        drawCell(taps, wideSamples);
+        continue;
+      }
+      // pixel by pixel: nothing, or a cell of one, whose second falls on the same place
+      let rowX = cellX;
+      let rowY = cellY;
+      let acrossX = cellAcrossX;
+      let acrossY = cellAcrossY;
+      let rowTo = cellTo;
+      cellRowBytes = 1;
+      cellRows = 1;
+      cellAcrossX = 0;
+      cellAcrossY = 0;
+      for (let j = 0; j < rowsHere; j++) {
+        cellX = rowX;
+        cellY = rowY;
+        cellTo = rowTo;
+        for (let i = 0; i < columnsHere; i++) {
+          const x = cellX >> FINER;
+          const y = cellY >> FINER;
+          if (x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom) drawCell(taps, wideSamples);
+          else if (wideSamples) store<u64>(cellTo, <u64>nothing | (<u64>nothingHigh << 32));
+          else store<u32>(cellTo, nothing);
+          cellX += acrossX;
+          cellY += acrossY;
+          cellTo += pixelBytes;
+        }
+        rowX += cellDownX;
+        rowY += cellDownY;
+        acrossX += cellTurnX;
+        acrossY += cellTurnY;
+        rowTo += outStride;
       }
     }
   }

@@ -2,11 +2,12 @@ import { existsSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, extname, join, resolve } from 'node:path';
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import { fileName, freeName, PlumbError, stemOf, unknownWord } from '@able-plumb/core';
 import type { BatchTask, BatchReply } from '../batch-worker';
 import { ENDINGS, EXPORT_FLAGS, EXPORT_FORM, EXPORT_VALUES, exportOptions, formatFor, type Exported } from '../export-picture';
 import { readCorrection } from '../files';
+import { startWorker } from '../start-worker';
 import { parseArguments, textOption, UsageError, wholeOption } from '../usage';
 
 const FORM = `batch CORRECTION PICTURE ... --out DIR [--format ${ENDINGS.join('|')}] [--name PATTERN] [--jobs N] ${EXPORT_FORM}`;
@@ -65,7 +66,7 @@ export async function batch(args: readonly string[]): Promise<unknown> {
   const workers = Math.min(tasks.length, wholeOption(parsed, 'jobs', 1, 64) ?? availableParallelism());
   let next = 0;
   const work = async (): Promise<void> => {
-    const worker = new Worker(new URL('../worker-entry.mjs', import.meta.url), { workerData: { entry: './batch-worker.ts' } });
+    const worker = startWorker('batch-worker');
     try {
       for (;;) {
         const taking = tasks[next];

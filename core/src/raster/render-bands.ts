@@ -1,5 +1,5 @@
 import type { Correction } from '../correction/schema';
-import { composeWarp } from '../crop/compose-warp';
+import { composeWarp, type Warp } from '../crop/compose-warp';
 import type { Raster } from './raster';
 import { prepareSource, renderRows } from './render-rows';
 
@@ -19,12 +19,13 @@ export const BAND_ROWS = 64;
 /**
  * Takes bands from the shared counter until none is left and writes them into the result.
  * @param onRows called after each band with the number of rows in it
+ * @param warp the correction's, where it has been composed before
  */
 export function renderBands(
   { correction, source, channels, out, nextBand }: RenderWork,
   onRows: (rows: number) => void = () => undefined,
+  warp: Warp = composeWarp(correction, correction.picture),
 ): void {
-  const warp = composeWarp(correction, correction.picture);
   const prepared = prepareSource(source, warp);
   const { width, height } = warp.outputSize;
   for (;;) {

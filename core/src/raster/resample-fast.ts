@@ -16,7 +16,7 @@ import {
 } from './kernel';
 import { hasAlpha, largestSample } from './raster';
 import { CELL, resampleRows, samplesFor, type ResampleRequest } from './resample';
-import { misses, planTile, type CellKernel, type Plan } from './tile-plan';
+import { planTile, type CellKernel, type Plan } from './tile-plan';
 import { fillWindow, fillWindowWhole, isWide } from './tile-window';
 import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, warpGrid, type WarpGrid } from './warp-grid';
 
@@ -46,12 +46,9 @@ function renderTile(
   rows: number,
 ): void {
   const grid = warpGrid(request.map, x0, y0, columns, rows, request.draft ? DRAFT_GRID_LIMIT_PX : GRID_LIMIT_PX);
-  if (grid && misses(request.source, grid)) {
-    fillNothing(request, out, x0, y0, columns, rows);
-    return;
-  }
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
-  if (grid && plan) {
+  if (plan === 'beside') fillNothing(request, out, x0, y0, columns, rows);
+  else if (grid && plan) {
     const run = isOpaqueColour(request) && plan.mostTaps <= MOST_TAPS_WHOLE ? runTileWhole : runTile;
     run(here, request, grid, plan, out, x0, y0, columns, rows);
   } else if (grid && (columns > CELL || rows > CELL)) {
@@ -113,7 +110,7 @@ function runTileWhole(
 ): void {
   const { source, outChannels, filter } = request;
   const wide = isWide(source);
-  fillWindowWhole(here, source, plan);
+  const window = fillWindowWhole(here, source, plan);
   here.doubles.set(grid.nodes, NODES >> 3);
   let kernel: CellKernel | null = null;
   let taps = 0;
@@ -126,7 +123,7 @@ function runTileWhole(
       ({ down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
     }
     const at = (CELLS >> 2) + 4 * k;
-    here.integers[at] = taps;
+    here.integers[at] = window.paired ? taps : 0;
     here.integers[at + 1] = across;
     here.integers[at + 2] = down;
   });
@@ -143,8 +140,8 @@ function runTileWhole(
     rows,
     CELLS,
     Math.ceil(columns / CELL),
-    WINDOW,
-    plan.width * PIXEL_BYTES,
+    window.at,
+    window.stride,
     plan.left,
     plan.top,
     source.width,

@@ -243,7 +243,8 @@ function makeSampler(source: Raster, name: FilterName, outChannels: number, back
     const alpha = alphaIn ? Math.min(1, Math.max(0, (sa * norm) / top)) : 1;
     for (let c = 0; c < outColours; c += 1) {
       const sum = sums[colours === 1 ? 0 : c] as number;
-      let value = alphaIn ? (sa > 0 ? sum / sa : 0) : sum * norm;
+      // no colour is more than full: near an alpha of nothing, lobes of the filter would leave any
+      let value = alphaIn ? (sa > 0 ? Math.min(top, Math.max(0, sum / sa)) : 0) : sum * norm;
       if (alphaIn && behind) value = value * alpha + (behind[Math.min(c, behind.length - 1)] as number) * (1 - alpha);
       out[to + c] = value <= 0 ? 0 : value >= top ? top : Math.round(value);
     }

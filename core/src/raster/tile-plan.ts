@@ -1,5 +1,4 @@
 import type { FilterName } from '../correction/schema';
-import type { Size } from '../picture/point';
 import { FILTERS } from './filters';
 import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
 import { CELL, widened, widening, type ResampleRequest } from './resample';
@@ -44,7 +43,7 @@ function aboutMiddles(length: number, step: number, count: number): (AboutMiddle
 
 /** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
 function cellKernels(
-  { map, filter, draft }: ResampleRequest,
+  { map, filter }: ResampleRequest,
   grid: WarpGrid,
   x0: number,
   y0: number,
@@ -52,7 +51,6 @@ function cellKernels(
   rows: number,
 ): CellKernel[] {
   const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
-  if (draft) return Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));
   const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
   const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;
@@ -79,30 +77,86 @@ function cellKernels(
 }
 
 function kernelOf(filter: FilterName, wideX: number, wideY: number): CellKernel {
-  const { radius } = FILTERS[filter];
-  const [reachX, reachY] = [Math.ceil(radius * wideX), Math.ceil(radius * wideY)];
+  const [reachX, reachY] = [reachOf(filter, wideX), reachOf(filter, wideY)];
   // up to eight taps the kernel is quicker when it has as many across as down
   const both = Math.max(reachX, reachY) <= MOST_TAPS_WHOLE / 2 ? Math.max(reachX, reachY) : 0;
   return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
-/** @returns null when the window is larger than its memory or the kernel's positions */
-export function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y0: number, columns: number, rows: number): Plan | null {
+/** Weights no greater than this at the rim of a widened filter are left out when that saves taps: less than a step of 8 bits at worst. */
+const LOST_WEIGHT = 0.004;
+const reaches = new Map<string, number>();
+
+/** Half the taps of a filter widened by a factor. */
+function reachOf(filter: FilterName, wide: number): number {
+  const key = `${filter} ${wide}`;
+  const known = reaches.get(key);
+  if (known !== undefined) return known;
+  const { radius, weight } = FILTERS[filter];
+  const whole = Math.ceil(radius * wide);
+  const inner = (whole - 1) / wide;
+  const lost = Array.from({ length: 17 }, (_, k) => Math.abs(weight(inner + ((radius - inner) * k) / 16)));
+  const reach = wide > 1 && Math.max(...lost) <= LOST_WEIGHT ? whole - 1 : whole;
+  reaches.set(key, reach);
+  return reach;
+}
+
+/** What a grid's nodes come to. */
+interface Extent {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
+  /** No kernel of the tile is widened: from no node to the next does it go farther than pixels lie apart. */
+  readonly narrow: boolean;
+}
+
+function extentOf({ nodes, columns, step }: WarpGrid): Extent {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  let [acrossX, acrossY, downX, downY] = [0, 0, 0, 0];
+  const row = 2 * columns;
+  let column = 0;
+  for (let k = 0; k < nodes.length; k += 2) {
+    const x = nodes[k] as number;
+    const y = nodes[k + 1] as number;
+    if (x < left) left = x;
+    if (x > right) right = x;
+    if (y < top) top = y;
+    if (y > bottom) bottom = y;
+    if (column > 0) {
+      acrossX = Math.max(acrossX, Math.abs(x - (nodes[k - 2] as number)));
+      acrossY = Math.max(acrossY, Math.abs(y - (nodes[k - 1] as number)));
+    }
+    if (k >= row) {
+      downX = Math.max(downX, Math.abs(x - (nodes[k - row] as number)));
+      downY = Math.max(downY, Math.abs(y - (nodes[k - row + 1] as number)));
+    }
+    column = column + 1 === columns ? 0 : column + 1;
+  }
+  const narrow = widened(acrossX / step, downX / step) === 1 && widened(acrossY / step, downY / step) === 1;
+  return { left, top, right, bottom, narrow };
+}
+
+/**
+ * @returns null when the window is larger than its memory or the kernel's positions; 'beside' for a tile wholly beside the source, its
+ *   positions being monotone between the nodes to far less than a pixel
+ */
+export function planTile(
+  request: ResampleRequest,
+  grid: WarpGrid,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): Plan | null | 'beside' {
   const { source } = request;
-  const { nodes } = grid;
-  const cells = cellKernels(request, grid, x0, y0, columns, rows);
+  const { left, top, right, bottom, narrow } = extentOf(grid);
+  if (right < -1 || bottom < -1 || left > source.width + 1 || top > source.height + 1) return 'beside';
+  const cells = narrow || request.draft ? sameKernels(request, columns, rows) : cellKernels(request, grid, x0, y0, columns, rows);
   let [tapsX, tapsY] = [0, 0];
   for (const { reachX, reachY } of cells) {
     tapsX = Math.max(tapsX, 2 * reachX);
     tapsY = Math.max(tapsY, 2 * reachY);
-  }
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let k = 0; k < nodes.length; k += 2) {
-    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
-    left = Math.min(left, x);
-    right = Math.max(right, x);
-    top = Math.min(top, y);
-    bottom = Math.max(bottom, y);
   }
   const range = (low: number, high: number, taps: number, length: number): readonly [number, number] => [
     Math.max(-taps, Math.floor(low - 0.5) - taps / 2),
@@ -117,15 +171,6 @@ export function planTile(request: ResampleRequest, grid: WarpGrid, x0: number, y
     : { left: fromX, top: fromY, width, height, cells, mostTaps: Math.max(tapsX, tapsY) };
 }
 
-/** Whether a tile lies wholly beside the source, its positions being monotone between the nodes to far less than a pixel. */
-export function misses({ width, height }: Size, { nodes }: WarpGrid): boolean {
-  let [left, right, above, below] = [true, true, true, true];
-  for (let k = 0; k < nodes.length; k += 2) {
-    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
-    left &&= x < -1;
-    right &&= x > width + 1;
-    above &&= y < -1;
-    below &&= y > height + 1;
-  }
-  return left || right || above || below;
-}
+/** Where nothing is widened. */
+const sameKernels = ({ filter }: ResampleRequest, columns: number, rows: number): CellKernel[] =>
+  Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));

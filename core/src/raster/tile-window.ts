@@ -47,8 +47,17 @@ export function fillWindow(here: Kernel, source: Raster, plan: Plan): void {
   here.exports.repeatBorder(first, stride, columns, rows, left, right, above, below);
 }
 
-/** The plan's window as four samples a pixel, every two rows interleaved. */
-export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): void {
+/** A window in whole numbers in the kernel's memory. */
+export interface WholeWindow {
+  readonly at: number;
+  /** Bytes a row. */
+  readonly stride: number;
+  /** Whether every two rows are interleaved; where all kernels have two taps of 8 bits it takes longer than it saves. */
+  readonly paired: boolean;
+}
+
+/** The plan's window as four samples a pixel. */
+export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): WholeWindow {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
   const { exports } = here;
   const wide = isWide(source);
@@ -59,6 +68,9 @@ export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): void 
   const decode = wide ? exports.decode16 : exports.decode8;
   decode(STAGING, rowBytes, first, stride, columns, rows);
   exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
+  if (plan.mostTaps === 2 && !wide) return { at: SAMPLES, stride, paired: false };
+  const paired = { at: WINDOW, stride: plan.width * PIXEL_BYTES, paired: true };
   const pair = wide ? exports.pairRows16 : exports.pairRows;
-  pair(SAMPLES, stride, WINDOW, plan.width * PIXEL_BYTES, plan.width, plan.height - 1);
+  pair(SAMPLES, stride, paired.at, paired.stride, plan.width, plan.height - 1);
+  return paired;
 }

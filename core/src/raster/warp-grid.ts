@@ -17,9 +17,10 @@ export const GRID_LIMIT_PX = 0.008;
 export const DRAFT_GRID_LIMIT_PX = 0.03;
 /**
  * The error is told by second differences of the nodes, which for maps as smooth as these is their curvature; where an edge easing begins
- * inside the last cell they see a third of it. So much is allowed of the limit, what is told across and down being added up.
+ * inside the last cell they see a third of it, and change by as much, so that changes count twice. So much is allowed of the limit, what
+ * is told across and down being added up.
  */
-const ESTIMATED_SHARE = 0.4;
+const ESTIMATED_SHARE = 0.8;
 const COARSEST = 16;
 
 /**
@@ -52,25 +53,41 @@ function gridOf(map: PositionMap, x0: number, y0: number, width: number, height:
   return { step, columns, rows, nodes };
 }
 
-/** Greatest second difference across plus greatest down, px for one step: from the nodes, or beside a grid too small to have three in a row. */
+/**
+ * Greatest second difference and twice the greatest change of one, across plus down, px for one step: from the nodes, or beside a grid too
+ * small to have four in a row.
+ */
 function curvature(map: PositionMap, grid: WarpGrid, x0: number, y0: number): number {
   const { step, columns, rows, nodes } = grid;
-  if (columns < 3 || rows < 3) {
-    const around = gridOf(map, x0 - step, y0 - step, Math.max(2, columns + 1) * step, Math.max(2, rows + 1) * step, step);
+  if (columns < 4 || rows < 4) {
+    const around = gridOf(map, x0 - step, y0 - step, Math.max(3, columns + 1) * step, Math.max(3, rows + 1) * step, step);
     // at the rim of what has an image: finest
     return around ? curvature(map, around, x0 - step, y0 - step) : Infinity;
   }
-  let [across, down] = [0, 0];
   const row = 2 * columns;
-  for (let j = 0; j < rows; j += 1) {
-    for (let i = 0; i < columns; i += 1) {
-      const k = j * row + 2 * i;
-      for (let c = k; c < k + 2; c += 1) {
-        const here = 2 * (nodes[c] as number);
-        if (i > 0 && i + 1 < columns) across = Math.max(across, Math.abs((nodes[c - 2] as number) - here + (nodes[c + 2] as number)));
-        if (j > 0 && j + 1 < rows) down = Math.max(down, Math.abs((nodes[c - row] as number) - here + (nodes[c + row] as number)));
+  return along(nodes, row, 2, columns, rows) + along(nodes, 2, row, rows, columns);
+}
+
+/** {@link curvature} along `lines` lines of `count` nodes: from line to line, and from node to node, in numbers. */
+function along(nodes: Float64Array, toLine: number, toNode: number, count: number, lines: number): number {
+  let [second, third] = [0, 0];
+  for (let line = 0; line < lines; line += 1) {
+    for (let c = 0; c < 2; c += 1) {
+      let k = line * toLine + c;
+      let value = nodes[k + toNode] as number;
+      let slope = value - (nodes[k] as number);
+      let bend = NaN;
+      for (let i = 2; i < count; i += 1) {
+        k = line * toLine + c + i * toNode;
+        const nextSlope = (nodes[k] as number) - value;
+        const nextBend = nextSlope - slope;
+        second = Math.max(second, Math.abs(nextBend));
+        if (i > 2) third = Math.max(third, Math.abs(nextBend - bend));
+        value = nodes[k] as number;
+        slope = nextSlope;
+        bend = nextBend;
       }
     }
   }
-  return across + down;
+  return second + 2 * third;
 }

@@ -1,27 +1,12 @@
 /// <reference lib="webworker" />
 import { renderBands, sharedRaster } from '@able-plumb/core';
-import { providePlatformJpeg, readPictureInfo, readPixels, writePicture } from '@able-plumb/codecs';
+import { readPictureInfo, readPixels, writePicture } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { packError, type RenderReply, type RenderRequest } from './protocol';
 
 /* Decodes a picture, renders bands of its export and encodes the result; lives for one export, and is ended to cancel it. */
 
 useBrowserCodecs();
-
-// the canvas's encoder halves colour below quality 100, and is native code
-providePlatformJpeg(async (rgba, width, height, quality) => {
-  try {
-    const canvas = new OffscreenCanvas(width, height);
-    const context = canvas.getContext('2d', { alpha: false });
-    if (!context) return null;
-    context.putImageData(new ImageData(rgba, width, height), 0, 0);
-    const blob = await canvas.convertToBlob({ type: 'image/jpeg', quality: quality / 100 });
-    return blob.type === 'image/jpeg' ? new Uint8Array(await blob.arrayBuffer()) : null;
-  } catch {
-    // larger than the browser's canvases: the compiled encoder does it
-    return null;
-  }
-});
 
 const say = (reply: RenderReply, transfer: Transferable[] = []): void => self.postMessage(reply, { transfer });
 

@@ -1,0 +1,52 @@
+/// <reference lib="webworker" />
+import { resultSamples } from '@able-plumb/core';
+import { opaqueRgba, rowsOf, type PlatformJpeg } from '@able-plumb/codecs';
+
+/** Rows that pass through a canvas at a time, so that no second whole picture lies in memory. */
+const STRIP = 256;
+
+/**
+ * JPEGs by the browser's own native codec. It decodes what has no metadata left that could turn or convert it; it encodes with halved
+ * colour below quality 100, which is all that canvases do. Larger pictures than its canvases and bitmaps hold are left to the compiled codecs.
+ */
+export const nativeJpeg: PlatformJpeg = {
+  decode: async (bytes) => {
+    try {
+      const bitmap = await createImageBitmap(new Blob([bytes], { type: 'image/jpeg' }), { colorSpaceConversion: 'none' });
+      const { width, height } = bitmap;
+      const context = new OffscreenCanvas(width, Math.min(STRIP, height)).getContext('2d', { alpha: false, willReadFrequently: true });
+      if (!context) return null;
+      const data = resultSamples(width * height * 3, 8, self.crossOriginIsolated) as Uint8Array;
+      for (let y = 0, to = 0; y < height; y += STRIP) {
+        context.drawImage(bitmap, 0, -y);
+        const strip = context.getImageData(0, 0, width, Math.min(STRIP, height - y)).data;
+        for (let from = 0; from < strip.length; from += 4, to += 3) {
+          data[to] = strip[from] as number;
+          data[to + 1] = strip[from + 1] as number;
+          data[to + 2] = strip[from + 2] as number;
+        }
+      }
+      bitmap.close();
+      return { width, height, channels: 3, data };
+    } catch {
+      return null;
+    }
+  },
+  encode: async (raster, { quality, chroma }) => {
+    if (chroma !== '4:2:0' || quality >= 100) return null;
+    try {
+      const { width, height } = raster;
+      const canvas = new OffscreenCanvas(width, height);
+      const context = canvas.getContext('2d', { alpha: false });
+      if (!context) return null;
+      for (let y = 0; y < height; y += STRIP) {
+        const rows = rowsOf(raster, y, Math.min(height, y + STRIP));
+        context.putImageData(new ImageData(opaqueRgba(rows), width, rows.height), 0, y);
+      }
+      const blob = await canvas.convertToBlob({ type: 'image/jpeg', quality: quality / 100 });
+      return blob.type === 'image/jpeg' ? new Uint8Array(await blob.arrayBuffer()) : null;
+    } catch {
+      return null;
+    }
+  },
+};

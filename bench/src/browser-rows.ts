@@ -1,0 +1,176 @@
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium, type Page } from '@playwright/test';
+import sharp from 'sharp';
+import { listen } from '@able-plumb/server';
+import type { Rows } from './timing';
+
+/** What dragging one slider costs on the bench, in the browser. */
+interface PreviewFigures {
+  /** From the slider's input to the stage's pixels, median and 95th percentile, ms. */
+  readonly medianMs: number;
+  readonly p95Ms: number;
+  /** Longest task of the page's own thread meanwhile, ms; 0 when none was over 50 ms. */
+  readonly longestTaskMs: number;
+}
+
+const STEPS = 120;
+const LARGE = { width: 12240, height: 8160 };
+
+/**
+ * In Chromium, 1280 x 800, software rendering; the application must be built. The pump hall at 6 and at 24 megapixels, whose Tilt slider
+ * is dragged through 120 steps, each waiting for the picture of the one before. Then exports of 24 and of 100 megapixels: how long they
+ * take, the renderer's greatest memory, and how soon one that is cancelled has ended.
+ */
+export async function browserRows(rows: Rows, root: string): Promise<void> {
+  const { server, address } = await listen({ app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job') }, 0);
+  const browser = await chromium.launch({
+    executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  const pictures = await hallBySize(root);
+  const opened = async (buffer: Buffer): Promise<Page> => {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    await page.goto(address);
+    await page.locator('input[type=file]').first().setInputFiles({ name: 'hall.jpg', mimeType: 'image/jpeg', buffer });
+    await page.waitForURL('**/bench/**');
+    await page.locator('ap-stage .area > canvas[data-drawn]').waitFor({ timeout: 120_000 });
+    return page;
+  };
+  try {
+    for (const megapixels of [6, 24] as const) {
+      const page = await opened(pictures[megapixels]);
+      const { medianMs, p95Ms, longestTaskMs } = await drag(page);
+      rows[`slider to picture at 1280 x 800, ${megapixels} megapixels, median ms`] = medianMs;
+      rows[`slider to picture at 1280 x 800, ${megapixels} megapixels, 95th percentile ms`] = p95Ms;
+      rows[`longest task of the page meanwhile, ${megapixels} megapixels, ms (0: none over 50)`] = longestTaskMs;
+      await page.close();
+    }
+    for (const megapixels of [24, 100] as const) {
+      const page = await opened(pictures[megapixels]);
+      const { seconds, cancelledMs, longestTaskMs, peakMB } = await exports(page);
+      const what = `export of ${megapixels} megapixels in the browser, JPEG with halved colour`;
+      rows[`${what}, s`] = seconds;
+      rows[`${what}, peak memory of the renderer, MB`] = peakMB;
+      rows[`${what}, longest task of the page meanwhile, ms (0: none over 50)`] = longestTaskMs;
+      rows[`${what}, from Cancel to its end, ms`] = cancelledMs;
+      await page.close();
+    }
+  } finally {
+    await browser.close();
+    server.close();
+  }
+}
+
+/** The pump hall by megapixels; the largest is made once. */
+async function hallBySize(root: string): Promise<Readonly<Record<6 | 24 | 100, Buffer>>> {
+  const hall = readFileSync(join(root, 'demo/job/pump-hall-front.jpg'));
+  const cache = join(root, '.cache/bench');
+  const largest = join(cache, 'hall-100.jpg');
+  if (!existsSync(largest)) {
+    mkdirSync(cache, { recursive: true });
+    writeFileSync(largest, await sharp(hall).keepExif().resize(LARGE.width, LARGE.height).jpeg({ quality: 92 }).toBuffer());
+  }
+  return {
+    6: await sharp(hall).keepExif().resize(3000, 2000).jpeg({ quality: 92 }).toBuffer(),
+    24: hall,
+    100: readFileSync(largest),
+  };
+}
+
+/** Tilts the open picture and exports it, once cancelled while it is drawn and once to the end. */
+async function exports(page: Page): Promise<{ seconds: number; cancelledMs: number; longestTaskMs: number; peakMB: number }> {
+  await page.locator('ap-string').getByText('Stance', { exact: true }).click();
+  await page.getByLabel('Tilt', { exact: true }).fill('6');
+  await page.getByLabel('Tilt', { exact: true }).press('Enter');
+  await page.locator('ap-string').getByText('Export', { exact: true }).click();
+  await page.getByRole('radio', { name: 'JPEG' }).click();
+  await page.getByRole('radio', { name: 'halved' }).click();
+  const start = page.getByRole('button', { name: 'Export', exact: true });
+  await start.click();
+  await page.getByText(/Resampling/).waitFor();
+  const cancelledMs = await page.evaluate(
+    () =>
+      new Promise<number>((resolve) => {
+        const cancel = Array.from(document.querySelectorAll('button')).find((b) => b.textContent?.trim() === 'Cancel') as HTMLButtonElement;
+        const started = performance.now();
+        const observer = new MutationObserver(() => {
+          if (!document.querySelector('.done.trouble')) return;
+          observer.disconnect();
+          resolve(performance.now() - started);
+        });
+        observer.observe(document.body, { childList: true, subtree: true });
+        cancel.click();
+      }),
+  );
+  await page.evaluate(() => {
+    const scope = window as unknown as { longest: number };
+    scope.longest = 0;
+    new PerformanceObserver((list) => {
+      for (const task of list.getEntries()) scope.longest = Math.max(scope.longest, task.duration);
+    }).observe({ type: 'longtask' });
+  });
+  let peakMB = 0;
+  const looking = setInterval(() => (peakMB = Math.max(peakMB, largestRendererMB())), 50);
+  const started = performance.now();
+  const [download] = await Promise.all([page.waitForEvent('download', { timeout: 300_000 }), start.click()]);
+  await download.path();
+  clearInterval(looking);
+  return {
+    seconds: (performance.now() - started) / 1000,
+    cancelledMs,
+    longestTaskMs: await page.evaluate(() => (window as unknown as { longest: number }).longest),
+    peakMB,
+  };
+}
+
+/** Resident memory of the largest of Chromium's renderers, shared parts counted once; 0 where there is no /proc. */
+function largestRendererMB(): number {
+  let largest = 0;
+  const entries = existsSync('/proc') ? readdirSync('/proc').filter((name) => /^\d+$/.test(name)) : [];
+  for (const id of entries) {
+    try {
+      if (!readFileSync(`/proc/${id}/cmdline`, 'utf8').includes('--type=renderer')) continue;
+      const rss = /VmRSS:\s+(\d+) kB/.exec(readFileSync(`/proc/${id}/status`, 'utf8'));
+      largest = Math.max(largest, Number(rss?.[1] ?? 0) / 1024);
+    } catch {
+      // it has just ended
+    }
+  }
+  return largest;
+}
+
+async function drag(page: Page): Promise<PreviewFigures> {
+  await page.locator('ap-string').getByText('Stance', { exact: true }).click();
+  await page.getByLabel('Tilt slider', { exact: true }).waitFor();
+  await page.waitForTimeout(1500);
+  return page.evaluate(async (steps) => {
+    const canvas = document.querySelector('ap-stage .area > canvas') as HTMLCanvasElement;
+    const slider = document.querySelector('[aria-label="Tilt slider"]') as HTMLInputElement;
+    let longestTaskMs = 0;
+    new PerformanceObserver((list) => {
+      for (const task of list.getEntries()) longestTaskMs = Math.max(longestTaskMs, task.duration);
+    }).observe({ type: 'longtask' });
+    const times: number[] = [];
+    for (let i = 0; i < steps; i += 1) {
+      const started = performance.now();
+      times.push(
+        await new Promise<number>((resolve) => {
+          const observer = new MutationObserver(() => {
+            observer.disconnect();
+            resolve(performance.now() - started);
+          });
+          observer.observe(canvas, { attributes: true });
+          slider.value = String(6 + 4 * Math.sin(i / 9));
+          slider.dispatchEvent(new Event('input', { bubbles: true }));
+        }),
+      );
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+    }
+    slider.dispatchEvent(new Event('change', { bubbles: true }));
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    // the first frames warm up
+    const sorted = times.slice(10).sort((a, b) => a - b);
+    return { medianMs: sorted[sorted.length >> 1] as number, p95Ms: sorted[Math.floor(sorted.length * 0.95)] as number, longestTaskMs };
+  }, STEPS);
+}

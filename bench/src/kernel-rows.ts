@@ -1,0 +1,100 @@
+import type {
+  resampleRows} from '@able-plumb/core';
+import {
+  composeWarp,
+  newCorrection,
+  parseCorrection,
+  resampleRowsFast,
+  type Correction,
+  type FilterName,
+  type Raster,
+  type Size,
+  type Warp,
+} from '@able-plumb/core';
+import type { Peer, PeerFilter } from './peer';
+import { inTurns, median, ratio, type Rows } from './timing';
+
+const ROWS = 1024;
+/** Rows a call, as export takes them. */
+const BAND = 64;
+
+/** Two degrees of roll, twelve of tilt, a barrel lens. */
+export function typicalCorrection(size: Size): Correction {
+  const opened = newCorrection({ name: 'bench', ...size, focal35: 24 });
+  return parseCorrection({
+    ...opened,
+    stance: { ...opened.stance, adjust: { roll: 2, tilt: 12, swing: 0 } },
+    lens: { on: true, model: { kind: 'radial', cx: size.width / 2, cy: size.height / 2, k1: -0.05, k2: 0.01 } },
+  });
+}
+
+/** RGB of 8 or 16 bits, with something in it. */
+export function somePicture(size: Size, bits: 8 | 16): Raster {
+  const length = size.width * size.height * 3;
+  const data = bits === 16 ? new Uint16Array(length) : new Uint8Array(length);
+  for (let i = 0; i < length; i += 1) data[i] = bits === 16 ? ((i * 31 + (i >> 9)) & 255) * 257 + (i & 255) : (i * 31 + (i >> 9)) & 255;
+  return { ...size, channels: 3, data };
+}
+
+/** Draws a band of the middle of the output; ns a pixel. */
+export function bandBy(resample: typeof resampleRows, source: Raster, warp: Warp, filter: FilterName, rows = ROWS): () => number {
+  const width = warp.outputSize.width;
+  const first = Math.floor((warp.outputSize.height - rows) / 2);
+  const into = source.data instanceof Uint16Array ? new Uint16Array(width * BAND * 3) : new Uint8Array(width * BAND * 3);
+  return () => {
+    const started = performance.now();
+    for (let y = first; y < first + rows; y += BAND)
+      resample({
+        source,
+        map: warp.outputToPicture,
+        filter,
+        width,
+        background: 'transparent',
+        outChannels: 3,
+        into,
+        fromRow: y,
+        toRow: y + BAND,
+      });
+    return ((performance.now() - started) * 1e6) / (width * rows);
+  };
+}
+
+const PEERS: Readonly<Partial<Record<FilterName, PeerFilter>>> = {
+  bilinear: 'linear',
+  bicubic: 'cubic',
+  mitchell: 'cubic',
+  lanczos3: 'lanczos4',
+};
+
+/** One thread: the kernel, a plain copy of as many bytes and OpenCV in turns, a band of the middle. */
+export async function kernelRows(rows: Rows, peer: Peer | null): Promise<void> {
+  for (const [name, width, height, bits, filters] of [
+    ['24 megapixels', 6000, 4000, 8, ['bilinear', 'bicubic', 'mitchell', 'lanczos3']],
+    ['24 megapixels, 16 bit', 6000, 4000, 16, ['bicubic', 'lanczos3']],
+    ['6 megapixels', 3000, 2000, 8, ['bilinear', 'bicubic', 'lanczos3']],
+    ['100 megapixels', 12240, 8160, 8, ['bilinear', 'bicubic', 'lanczos3']],
+  ] as const) {
+    const source = somePicture({ width, height }, bits);
+    const warp = composeWarp(typicalCorrection(source), source);
+    const first = Math.floor((warp.outputSize.height - ROWS) / 2);
+    await peer?.source(source);
+    await peer?.positions(warp.outputToPicture, warp.outputSize.width, first, ROWS);
+    const bytes = source.data.slice(0, warp.outputSize.width * ROWS * 3);
+    for (const filter of filters) {
+      const way = PEERS[filter];
+      const times = await inTurns<'kernel' | 'copy' | 'peer'>({
+        kernel: bandBy(resampleRowsFast, source, warp, filter),
+        copy: () => {
+          const started = performance.now();
+          bytes.slice();
+          return ((performance.now() - started) * 1e6) / (warp.outputSize.width * ROWS);
+        },
+        peer: () => (peer && way ? peer.remap(way, 1) : NaN),
+      });
+      const { kernel, copy } = times;
+      rows[`${name}, ${filter}: kernel, ns a pixel`] = median(kernel);
+      if (peer) rows[`${name}, ${filter}: kernel against OpenCV remap ${way}, ratio`] = ratio(kernel, times.peer);
+      if (filter === 'bilinear') rows[`${name}: plain copy of the same bytes, ns a pixel`] = median(copy);
+    }
+  }
+}
