@@ -45,7 +45,7 @@ export async function plainRows(rows: Rows): Promise<void> {
     return true;
   };
   rows['draft of one stage (772 x 704) from its proxy, ms'] = timed(() => void previewPixels(proxy, viewMap, { width: 772, height: 704 }));
-  rows['composing one warp with its trim, with a lens, ms'] = timed(() => void composeWarp(correction, SIZE));
+  rows['composing one warp with its trim, with a lens, ms'] = timed(() => void composeWarp({ ...correction }, SIZE));
   const none = parseCorrection({ ...correction, lens: { on: false } });
-  rows['composing one warp with its trim, without one, ms'] = timed(() => void composeWarp(none, SIZE));
+  rows['composing one warp with its trim, without one, ms'] = timed(() => void composeWarp({ ...none }, SIZE));
 }

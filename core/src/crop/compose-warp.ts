@@ -23,8 +23,11 @@ export interface Warp extends PlaneWarp {
   outputToPlane(x: number, y: number): Point;
 }
 
+/** Warps by correction: these are never changed, and a trim that follows a lens takes its time. */
+const composed = new WeakMap<Correction, Warp>();
+
 /**
- * Composes a correction into one warp.
+ * Composes a correction into one warp, once.
  *
  * @param pictureSize the picture as its orientation tag shows it; must be the document's size
  * @throws PlumbError when sizes differ, the stance cannot be shown, the lens folds or the crop is impossible
@@ -37,6 +40,14 @@ export function composeWarp(correction: Correction, pictureSize: Size): Warp {
       'Nothing was applied.',
     );
   }
+  const known = composed.get(correction);
+  if (known) return known;
+  const warp = newWarp(correction, pictureSize);
+  composed.set(correction, warp);
+  return warp;
+}
+
+function newWarp(correction: Correction, pictureSize: Size): Warp {
   const plane = planeWarp(correction, pictureSize);
   const crop = resolveCrop(correction, plane);
   const size = outputSize(

@@ -203,7 +203,13 @@ function keptInside(segment: Segment, from: Point): HalfSpace {
 
 /** Whether no segment of the outline enters the open rectangle, and the rectangle's centre lies inside. */
 export function isClear(outline: readonly Point[], rect: Rect, slackPx = 1e-3): boolean {
-  return isInside(outline, rectCentre(rect)) && segmentsOf(outline).every((s) => Math.max(...separations(s, rect)) >= -slackPx);
+  return (
+    isInside(outline, rectCentre(rect)) &&
+    outline.every((a, i) => {
+      const b = outline[(i + 1) % outline.length] as Point;
+      return boxGap(a, b, rect) >= -slackPx || Math.max(...separations([a, b], rect)) >= -slackPx;
+    })
+  );
 }
 
 /**
@@ -246,6 +252,16 @@ function chebyshevToSegment(px: number, py: number, qx: number, qy: number): num
 type Segment = readonly [Point, Point];
 
 const segmentsOf = (outline: readonly Point[]): Segment[] => outline.map((p, i) => [p, outline[(i + 1) % outline.length] as Point]);
+
+/** Widest signed gap between the box of a segment and a rectangle: a quick part of {@link separations}. */
+function boxGap(a: Point, b: Point, r: Rect): number {
+  return Math.max(
+    r.x - Math.max(a[0], b[0]),
+    Math.min(a[0], b[0]) - r.x - r.width,
+    r.y - Math.max(a[1], b[1]),
+    Math.min(a[1], b[1]) - r.y - r.height,
+  );
+}
 
 /** Signed gaps between a segment and a rectangle: left, right, above, below, along the segment's normal (towards its outside). */
 function separations([a, b]: Segment, r: Rect): [number, number, number, number, number] {
@@ -301,6 +317,7 @@ function nearby(segments: readonly Segment[], rect: Rect, reach: number): HalfSp
   let [left, right, top, bottom] = [-Infinity, Infinity, -Infinity, Infinity];
   for (const segment of segments) {
     const [a, b] = segment;
+    if (boxGap(a, b, rect) > reach) continue;
     const gaps = separations(segment, rect);
     const widest = Math.max(...gaps);
     if (widest > reach) continue;

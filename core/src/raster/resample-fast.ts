@@ -51,8 +51,8 @@ function renderTile(
   else if (grid && plan) {
     const run = isOpaqueColour(request) && plan.mostTaps <= MOST_TAPS_WHOLE ? runTileWhole : runTile;
     run(here, request, grid, plan, out, x0, y0, columns, rows);
-  } else if (grid && (columns > CELL || rows > CELL)) {
-    // too much source for the window: quarters
+  } else if (columns > CELL || rows > CELL) {
+    // positions without an image, or too much source for the window: quarters
     const [w, h] = [half(columns), half(rows)];
     renderTile(here, request, out, x0, y0, w, h);
     if (columns > w) renderTile(here, request, out, x0 + w, y0, columns - w, h);
@@ -79,7 +79,7 @@ function fillNothing(request: ResampleRequest, out: Uint8Array | Uint16Array, x0
 /** Half a tile in whole cells. */
 const half = (length: number): number => (length > CELL ? Math.ceil(length / 2 / CELL) * CELL : length);
 
-/** Where positions have no image, or the window would be too large: the plain version. */
+/** Where positions of a cell have no image, or its window would be too large: the plain version. */
 function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: number, y0: number, columns: number, rows: number): void {
   const { map, width, fromRow, outChannels } = request;
   const part = resampleRows({

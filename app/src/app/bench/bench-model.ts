@@ -1,4 +1,4 @@
-import { computed, inject, Injectable, signal } from '@angular/core';
+import { ApplicationRef, computed, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
   composeWarp,
@@ -80,6 +80,7 @@ export type Loading = { readonly state: 'loading' } | { readonly state: 'ready' 
 @Injectable()
 export class BenchModel {
   private readonly store = inject(Store);
+  private readonly app = inject(ApplicationRef);
   private readonly pictures = inject(PictureClient);
 
   readonly picture = this.store.selectSignal(selectOpenPicture);
@@ -203,6 +204,8 @@ export class BenchModel {
   /** Shows a change without keeping it; computed from what is committed, so that a gesture never adds up. */
   preview(change: (correction: Correction) => Correction): void {
     this.send(change, correctionActions.previewed);
+    // at once, so that the worker draws while the browser lays this frame out, and the marks are in it
+    this.app.tick();
   }
 
   /** Makes a change: one undo step. */
