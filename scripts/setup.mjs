@@ -61,6 +61,19 @@ export function ensureTestMaterial() {
   }
 }
 
+/** Python with OpenCV, as Debian installs it: what the bench measures against. */
+const PYTHON = '/usr/bin/python3';
+const hasOpenCv = () => spawnSync(PYTHON, ['-c', 'import cv2'], { stdio: 'ignore' }).status === 0;
+
+/** Installs what the bench needs of Debian, where it is missing and this account may: OpenCV, and Chromium where that is measured. */
+export function ensureBenchMaterial(browser) {
+  const wanted = [...(browser && !findBrowser() ? ['chromium'] : []), ...(hasOpenCv() ? [] : ['python3-opencv'])];
+  if (wanted.length > 0) installFromDebian(wanted);
+  if (browser && !findBrowser())
+    fail('The browser is measured with Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
+  if (!hasOpenCv()) process.stderr.write('OpenCV is not measured: apt-get install python3-opencv.\n');
+}
+
 /** Unpacks Debian packages beside the project without installing them; true when all are there. */
 function unpackPackages(folder, packages) {
   mkdirSync(folder, { recursive: true });

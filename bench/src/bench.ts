@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { bundleCli } from '../../scripts/bundle-cli.mjs';
 import { browserRows } from './browser-rows';
 import { kernelRows } from './kernel-rows';
-import { ensurePeer, startPeer } from './peer';
+import { hasPeer, startPeer } from './peer';
 import { plainRows } from './plain-rows';
 import { solvingRows } from './solving-rows';
 import { threadRows } from './thread-rows';
@@ -20,12 +20,12 @@ const rows: Rows = {};
 /** What is measured, by name: `npm run bench -- kernel preview` measures these only, and writes nothing. */
 const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   kernel: async () => {
-    const peer = ensurePeer() ? startPeer() : null;
+    const peer = hasPeer() ? startPeer() : null;
     await kernelRows(rows, peer).finally(() => peer?.stop());
   },
   plain: () => plainRows(rows),
   threads: () => threadRows(rows),
-  whole: async () => wholeProcessRows(rows, await bundleCli(), join(root, '.cache/bench'), ensurePeer()),
+  whole: async () => wholeProcessRows(rows, await bundleCli(), join(root, '.cache/bench'), hasPeer()),
   solving: () => solvingRows(rows, root),
   browser: () => browserRows(rows, root),
 };

@@ -1,5 +1,4 @@
-import type {
-  resampleRows} from '@able-plumb/core';
+import type { resampleRows } from '@able-plumb/core';
 import {
   composeWarp,
   newCorrection,

@@ -20,28 +20,16 @@ export interface Peer {
 }
 
 /** Python with OpenCV, as Debian installs it. */
-export const PYTHON = process.env['PYTHON_PATH'] ?? '/usr/bin/python3';
+export const PYTHON = '/usr/bin/python3';
 
-/** Installs Debian's python3-opencv where it is missing and may be installed; false where it cannot be had. */
-export function ensurePeer(): boolean {
-  const works = (): boolean => {
-    try {
-      execFileSync(PYTHON, ['-c', 'import cv2'], { stdio: 'ignore' });
-      return true;
-    } catch {
-      return false;
-    }
-  };
-  if (works()) return true;
-  const install = ['apt-get', 'install', '-y', '--no-install-recommends', 'python3-opencv'];
-  const [command, ...rest] = process.getuid?.() === 0 ? install : ['sudo', ...install];
+/** Whether OpenCV is there. */
+export function hasPeer(): boolean {
   try {
-    process.stderr.write(`Installing python3-opencv ...\n`);
-    execFileSync(command as string, rest, { stdio: 'ignore' });
+    execFileSync(PYTHON, ['-c', 'import cv2'], { stdio: 'ignore' });
+    return true;
   } catch {
-    process.stderr.write('OpenCV is not measured: apt-get install python3-opencv.\n');
+    return false;
   }
-  return works();
 }
 
 /** Starts the peer. */

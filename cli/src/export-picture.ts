@@ -24,15 +24,17 @@ export interface ExportOptions {
   readonly lossless: boolean;
   readonly kept: KeptMetadata;
   readonly filter?: FilterName | undefined;
+  /** Undefined: that of the correction. */
+  readonly light?: Correction['output']['light'] | undefined;
   readonly longEdge?: number | undefined;
 }
 
 /** Options that take a value, and those that take none; those of {@link exportOptions}. */
-export const EXPORT_VALUES = ['quality', 'bits', 'filter', 'long-edge', 'compression', 'metadata'];
+export const EXPORT_VALUES = ['quality', 'bits', 'filter', 'light', 'long-edge', 'compression', 'metadata'];
 export const EXPORT_FLAGS = ['lossless', 'force'];
 
 export const EXPORT_FORM =
-  '[--quality 1..100] [--bits 8|16] [--compression deflate|none] [--lossless] [--metadata all|no-position|none] [--filter NAME] [--long-edge PX] [--force]';
+  '[--quality 1..100] [--bits 8|16] [--compression deflate|none] [--lossless] [--metadata all|no-position|none] [--filter NAME] [--light encoded|linear] [--long-edge PX] [--force]';
 
 /** Reads what is asked for of every exported picture. */
 export function exportOptions(parsed: Arguments): ExportOptions {
@@ -50,6 +52,7 @@ export function exportOptions(parsed: Arguments): ExportOptions {
     lossless: parsed.options.has('lossless'),
     kept: oneOf('metadata', ['all', 'no-position', 'none']) ?? 'all',
     filter: oneOf('filter', Object.keys(FILTERS) as FilterName[]),
+    light: oneOf('light', ['encoded', 'linear']),
     longEdge: wholeOption(parsed, 'long-edge', 1, 32767),
   };
 }
@@ -158,12 +161,13 @@ export async function exportPicture(
   };
 }
 
-function withOptions(correction: Correction, { filter, longEdge }: ExportOptions): Correction {
+function withOptions(correction: Correction, { filter, light, longEdge }: ExportOptions): Correction {
   return {
     ...correction,
     output: {
       ...correction.output,
       ...(filter === undefined ? {} : { filter }),
+      ...(light === undefined ? {} : { light }),
       ...(longEdge === undefined ? {} : { size: { kind: 'long-edge' as const, px: longEdge } }),
     },
   };

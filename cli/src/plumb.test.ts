@@ -107,6 +107,14 @@ describe('plumb', () => {
     ).toBe(0);
     expect(readFileSync(single).equals(readFileSync(out))).toBe(true);
 
+    // in linear light bright detail keeps its brightness
+    const light = join(folder, 'light.png');
+    expect(
+      (await plumb('apply', file, reservoir, '--out', light, '--filter', 'bilinear', '--long-edge', '900', '--light', 'linear')).code,
+    ).toBe(0);
+    const mean = async (path: string): Promise<number> => (await sharp(path).stats()).channels[0]!.mean;
+    expect((await mean(light)) - (await mean(out))).toBeGreaterThan(0.05);
+
     const again = await plumb('apply', file, reservoir, '--out', out);
     expect([again.code, again.err]).toEqual([1, expect.stringContaining('exists already')]);
     expect(readdirSync(folder).filter((name) => name.includes('part'))).toEqual([]);

@@ -20,13 +20,23 @@ const WAY: f32 = 1.0 / 1024.0;
  * @param from first sample; rows lie `fromStride` bytes apart
  * @param to first pixel of the first row, after its left border; rows lie `toStride` bytes apart
  * @param channels 1 grey, 2 grey and alpha, 3 RGB, 4 RGB and alpha
- * @param wide 1 for 16-bit samples
+ * @param wide 1 for 16-bit samples; @param light where the light of each sample lies as f32, 0 for samples as they are
  */
-export function decode(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32, channels: i32, wide: i32): void {
+export function decode(
+  from: usize,
+  fromStride: i32,
+  to: usize,
+  toStride: i32,
+  width: i32,
+  height: i32,
+  channels: i32,
+  wide: i32,
+  light: usize,
+): void {
   for (let j = 0; j < height; j++) {
     let p = from + j * fromStride;
     let q = to + j * toStride;
-    if (channels == 3 && !wide) {
+    if (channels == 3 && !wide && !light) {
       for (let i = 0; i < width; i++, p += 3, q += PIXEL) {
         const four = i32x4.splat(<i32>load<u32>(p));
         const bytes = i8x16.swizzle(four, i8x16(0, -1, -1, -1, 1, -1, -1, -1, 2, -1, -1, -1, -1, -1, -1, -1));
@@ -55,6 +65,11 @@ export function decode(from: usize, fromStride: i32, to: usize, toStride: i32, w
         }
         if (channels == 2) a = <f32>load<u8>(p, 1);
         if (channels == 4) a = <f32>load<u8>(p, 3);
+      }
+      if (light) {
+        r = load<f32>(light + (<usize>r << 2));
+        g = load<f32>(light + (<usize>g << 2));
+        b = load<f32>(light + (<usize>b << 2));
       }
       if (channels == 2 || channels == 4) {
         r *= a;
@@ -97,6 +112,9 @@ let alphaIn: i32 = 0;
 let top: f32 = 255;
 let hasBehind: i32 = 0;
 let behind: v128 = f32x4.splat(0);
+/* Where the transfer curve lies: light of each sample, stored values over the root of the light; 0 where samples are taken as they are. */
+let lightTable: usize = 0;
+let storedTable: usize = 0;
 let boundLeft: i32 = 0;
 let boundTop: i32 = 0;
 let boundRight: i32 = 0;
@@ -114,6 +132,8 @@ export function tile(
   r: f32,
   g: f32,
   b: f32,
+  light: usize,
+  stored: usize,
   left: f64,
   top_: f64,
   right: f64,
@@ -128,6 +148,8 @@ export function tile(
   top = outWide_ ? 65535 : 255;
   hasBehind = hasBehind_;
   behind = f32x4(r, g, b, top);
+  lightTable = light;
+  storedTable = stored;
   boundLeft = <i32>(left * POSITION_ONE);
   boundTop = <i32>(top_ * POSITION_ONE);
   boundRight = <i32>(right * POSITION_ONE);
@@ -158,11 +180,43 @@ function put(to: usize, value: v128): void {
   }
 }
 
+/** Steps of the table of stored values. */
+const ROOT_STEPS: f32 = 4096;
+
+/** A stored value from its light, both 0..top. */
+@inline
+function storedOf(light: f32): f32 {
+  const place = sqrt<f32>(min<f32>(1, max<f32>(0, light / top))) * ROOT_STEPS;
+  const step = <i32>place;
+  const at = storedTable + (<usize>step << 2);
+  const low = load<f32>(at);
+  return low + (load<f32>(at, 4) - low) * (place - <f32>step);
+}
+
+/** Three colours' stored values from their light; alpha stays. */
+@inline
+function stored(value: v128): v128 {
+  if (!storedTable) return value;
+  value = f32x4.replace_lane(value, 0, storedOf(f32x4.extract_lane(value, 0)));
+  value = f32x4.replace_lane(value, 1, storedOf(f32x4.extract_lane(value, 1)));
+  return f32x4.replace_lane(value, 2, storedOf(f32x4.extract_lane(value, 2)));
+}
+
+/** The background's light. */
+@inline
+function behindLight(): v128 {
+  if (!lightTable) return behind;
+  const r = load<f32>(lightTable + (<usize>f32x4.extract_lane(behind, 0) << 2));
+  const g = load<f32>(lightTable + (<usize>f32x4.extract_lane(behind, 1) << 2));
+  const b = load<f32>(lightTable + (<usize>f32x4.extract_lane(behind, 2) << 2));
+  return f32x4(r, g, b, top);
+}
+
 /** From the weighted sum of a pixel's taps to what is written: alpha divided out, or laid over the background. */
 @inline
 function finish(to: usize, sum: v128): void {
   if (!alphaIn) {
-    put(to, f32x4.replace_lane(sum, 3, top));
+    put(to, stored(f32x4.replace_lane(sum, 3, top)));
     return;
   }
   const sa = f32x4.extract_lane(sum, 3);
@@ -170,9 +224,9 @@ function finish(to: usize, sum: v128): void {
   const colour = sa > 0 ? f32x4.max(f32x4.splat(0), f32x4.min(f32x4.splat(top), f32x4.div(sum, f32x4.splat(sa)))) : f32x4.splat(0);
   const share: f32 = sa <= 0 ? 0 : sa >= top ? 1 : sa / top;
   if (hasBehind) {
-    const laid = f32x4.add(f32x4.mul(colour, f32x4.splat(share)), f32x4.mul(behind, f32x4.splat(1 - share)));
-    put(to, f32x4.replace_lane(laid, 3, top));
-  } else put(to, f32x4.replace_lane(colour, 3, share * top));
+    const laid = f32x4.add(f32x4.mul(colour, f32x4.splat(share)), f32x4.mul(behindLight(), f32x4.splat(1 - share)));
+    put(to, stored(f32x4.replace_lane(laid, 3, top)));
+  } else put(to, stored(f32x4.replace_lane(colour, 3, share * top)));
 }
 
 @inline
@@ -254,7 +308,7 @@ export function cell(
   const leftY = (tapsY >> 1) - 1;
   const equal = tapsX == tapsY;
   const share: f64 = 1.0 / <f64>step;
-  const direct = !alphaIn && !outWide && outChannels >= 3;
+  const direct = !alphaIn && !outWide && outChannels >= 3 && !storedTable;
   const base = window;
   const stride = windowStride;
   for (let j = 0; j < rows; j++) {

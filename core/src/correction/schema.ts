@@ -155,6 +155,9 @@ export const outputSizeSchema = z.discriminatedUnion('kind', [
 /** Filter of the resampling. */
 export const filterSchema = z.enum(['bilinear', 'bicubic', 'mitchell', 'lanczos3']);
 
+/** What resampling averages: samples as they are stored, or the light that they stand for. */
+export const lightSchema = z.enum(['encoded', 'linear']);
+
 /** What empty edges show: nothing, or a colour. */
 export const backgroundSchema = z.union([z.literal('transparent'), z.string().regex(/^#[0-9a-fA-F]{6}$/)]);
 
@@ -202,6 +205,7 @@ export const correctionSchema = z.object({
     .object({
       size: outputSizeSchema.default({ kind: 'natural' }),
       filter: filterSchema.default('lanczos3'),
+      light: lightSchema.default('encoded'),
       background: backgroundSchema.default('transparent'),
     })
     .prefault({}),

@@ -6,16 +6,16 @@ import { planeWarp } from '../warp/plane-warp';
 import type { Delivery } from './schema';
 
 /**
- * A picture's correction as one delivery writes it: its crop, the delivery's size, filter and background. The crop is the picture's own;
+ * A picture's correction as one delivery writes it: its crop, the delivery's size, filter, light and background. The crop is the picture's own;
  * where the delivery has proportions, what was set for it by hand, else the largest rectangle of them about the middle of the picture's
  * crop, tall where that is tall.
  * @throws CropImpossibleError where the picture's own crop cannot be had
  */
 export function delivered(correction: Correction, delivery: Delivery): Correction {
-  const { size, filter, background, ratio } = delivery;
+  const { size, filter, light, background, ratio } = delivery;
   const rect = ratio === 'crop' ? undefined : deliveryRect(correction, delivery);
   const crop = rect ? { ...correction.crop, ratio: rect.width / rect.height, rect } : correction.crop;
-  return { ...correction, crop, output: { size, filter, background } };
+  return { ...correction, crop, output: { size, filter, light, background } };
 }
 
 /** The rectangle of a delivery with proportions of its own, plane px. */

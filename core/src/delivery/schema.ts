@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { backgroundSchema, filterSchema, outputSizeSchema } from '../correction/schema';
+import { backgroundSchema, filterSchema, lightSchema, outputSizeSchema } from '../correction/schema';
 
 const quality = z.number().int().min(1).max(100);
 const bits = z.union([z.literal(8), z.literal(16)]);
@@ -25,6 +25,7 @@ export const deliverySchema = z.object({
   ratio: z.union([z.literal('crop'), z.literal('as-taken'), z.number().positive()]),
   size: outputSizeSchema,
   filter: filterSchema,
+  light: lightSchema.default('encoded'),
   background: backgroundSchema,
   format: exportFormatSchema,
   kept: keptMetadataSchema,

@@ -1,6 +1,7 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { KERNEL_BASE64 } from './kernel-bytes';
+import { lightOf, rootTable } from './transfer';
 
 /** What kernel/assembly exports; pointers are byte offsets into its memory. */
 export interface KernelExports {
@@ -13,6 +14,7 @@ export interface KernelExports {
     height: number,
     channels: number,
     wide: number,
+    light: number,
   ): void;
   repeatBorder(
     first: number,
@@ -35,6 +37,8 @@ export interface KernelExports {
     r: number,
     g: number,
     b: number,
+    light: number,
+    stored: number,
     left: number,
     top: number,
     right: number,
@@ -109,11 +113,14 @@ declare const atob: (text: string) => string;
 export const SCRATCH = 65_536;
 /** Nodes of a tile's warp grid, then the kernels of its cells. */
 export const NODES = SCRATCH + 16_384;
-export const CELLS = NODES + 300_000;
+export const CELLS = NODES + 550_000;
+export const NODE_BYTES = 16;
+export const CELL_BYTES = 16;
 export const OUT = CELLS + 16_384;
 export const TILE_WIDTH = 128;
-/** In whole numbers. */
-export const TILE_WIDTH_WHOLE = 256;
+/** In whole numbers; and as much of it as is interleaved at a time. */
+export const TILE_WIDTH_WHOLE = 512;
+export const PAIRED_WIDTH = 256;
 export const TILE_HEIGHT = 64;
 const OUT_BYTES = (TILE_WIDTH_WHOLE * 8 + 16) * TILE_HEIGHT;
 export const WINDOW = OUT + OUT_BYTES;
@@ -146,6 +153,8 @@ export interface Kernel {
   /** By filter, widening and reach. */
   readonly tables: Map<string, WeightTable>;
   readonly wholeTables: Map<string, WholeTable>;
+  /** By the largest sample. */
+  readonly curves: Map<number, CurveTables>;
   freeTable: number;
 }
 
@@ -174,6 +183,7 @@ export function kernelHere(): Kernel | null {
       integers: new Int32Array(memory.buffer),
       tables: new Map(),
       wholeTables: new Map(),
+      curves: new Map(),
       freeTable: TABLES,
     };
   } catch {
@@ -190,6 +200,7 @@ function roomFor(here: Kernel, size: number): number {
   if (here.freeTable + size > TABLES + TABLE_BYTES) {
     here.tables.clear();
     here.wholeTables.clear();
+    here.curves.clear();
     here.freeTable = TABLES;
   }
   const at = here.freeTable;
@@ -253,4 +264,23 @@ export function wholeTableFor(here: Kernel, name: FilterName, widened: number, r
   }
   here.wholeTables.set(key, table);
   return table;
+}
+
+/** Where tables of the transfer curve lie: light of each sample, stored values over the root of the light. */
+export interface CurveTables {
+  readonly light: number;
+  readonly stored: number;
+}
+
+/** The transfer curve in the kernel's memory, for samples up to `top`. */
+export function curveFor(here: Kernel, top: number): CurveTables {
+  const known = here.curves.get(top);
+  if (known) return known;
+  const [light, stored] = [lightOf(top), rootTable(top)];
+  const at = roomFor(here, (light.length + stored.length) * 4);
+  const tables: CurveTables = { light: at, stored: at + light.length * 4 };
+  here.floats.set(light, tables.light >> 2);
+  here.floats.set(stored, tables.stored >> 2);
+  here.curves.set(top, tables);
+  return tables;
 }

@@ -1,4 +1,5 @@
 import { PlumbError } from '../picture/failure';
+import { fromLight, lightOf, type Light } from './transfer';
 
 /** Pixels in memory: rows from the top, channels interleaved, straight (not premultiplied) alpha last where there are 2 or 4 channels. */
 export interface Raster {
@@ -56,19 +57,21 @@ export function orientRaster(raster: Raster, orientation: number): Raster {
   return { width: w, height: h, channels, data: out };
 }
 
-/** Half the size, each pixel the mean of four (alpha weighs colour); odd last rows and columns are merged inwards. */
-export function halveRaster(raster: Raster): Raster {
+/** Half the size, each pixel the mean of four (alpha weighs colour), of samples or of light; odd last rows and columns are merged inwards. */
+export function halveRaster(raster: Raster, light: Light = 'encoded'): Raster {
   const { width, height, channels, data } = raster;
   const [w, h] = [Math.max(1, width >> 1), Math.max(1, height >> 1)];
   const out = data instanceof Uint16Array ? new Uint16Array(w * h * channels) : new Uint8Array(w * h * channels);
   const alpha = hasAlpha(raster) ? channels - 1 : -1;
+  const top = largestSample(raster);
+  const curve = light === 'linear' ? lightOf(top) : null;
   const right = width > 1 ? channels : 0;
   const below = height > 1 ? width * channels : 0;
   for (let j = 0; j < h; j += 1) {
     for (let i = 0; i < w; i += 1) {
       const from = (2 * j * width + 2 * i) * channels;
       const to = (j * w + i) * channels;
-      if (alpha < 0) {
+      if (alpha < 0 && !curve) {
         for (let c = 0; c < channels; c += 1) {
           const k = from + c;
           out[to + c] =
@@ -78,12 +81,14 @@ export function halveRaster(raster: Raster): Raster {
         continue;
       }
       const taps = [from, from + right, from + below, from + below + right];
-      const total = taps.reduce((sum, k) => sum + (data[k + alpha] as number), 0);
-      for (let c = 0; c < alpha; c += 1) {
-        out[to + c] =
-          total === 0 ? 0 : Math.round(taps.reduce((sum, k) => sum + (data[k + c] as number) * (data[k + alpha] as number), 0) / total);
+      const weight = (k: number): number => (alpha < 0 ? 1 : (data[k + alpha] as number));
+      const total = taps.reduce((sum, k) => sum + weight(k), 0);
+      for (let c = 0; c < (alpha < 0 ? channels : alpha); c += 1) {
+        const value = (k: number): number => (curve ? (curve[data[k + c] as number] as number) : (data[k + c] as number));
+        const mean = total === 0 ? 0 : taps.reduce((sum, k) => sum + value(k) * weight(k), 0) / total;
+        out[to + c] = Math.round(curve ? fromLight(mean / top) * top : mean);
       }
-      out[to + alpha] = Math.round(total / 4);
+      if (alpha >= 0) out[to + alpha] = Math.round(total / 4);
     }
   }
   return { width: w, height: h, channels, data: out };

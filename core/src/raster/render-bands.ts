@@ -26,7 +26,7 @@ export function renderBands(
   onRows: (rows: number) => void = () => undefined,
   warp: Warp = composeWarp(correction, correction.picture),
 ): void {
-  const prepared = prepareSource(source, warp);
+  const prepared = prepareSource(source, warp, correction.output.light);
   const { width, height } = warp.outputSize;
   for (;;) {
     const from = Atomics.add(nextBand, 0, 1) * BAND_ROWS;

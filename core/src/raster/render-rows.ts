@@ -4,6 +4,7 @@ import { byColours, lensCentreOf, usedLateral } from './lateral';
 import { samplesFor, type PositionMap } from './resample';
 import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
 import { resampleRowsFast } from './resample-fast';
+import type { Light } from './transfer';
 
 /** A picture made ready for export: the source (halved when the result is much smaller) and how many times it was halved. */
 export interface PreparedSource {
@@ -12,12 +13,12 @@ export interface PreparedSource {
 }
 
 /** Halves the source while the result is smaller than a sixteenth, so that kernels stay narrow; the original size otherwise. */
-export function prepareSource(source: Raster, warp: Warp): PreparedSource {
+export function prepareSource(source: Raster, warp: Warp, light: Light = 'encoded'): PreparedSource {
   let raster = source;
   let halvings = 0;
   let shrink = Math.min(warp.crop.width / warp.outputSize.width, warp.crop.height / warp.outputSize.height);
   while (shrink > 8 && Math.min(raster.width, raster.height) > 16) {
-    raster = halveRaster(raster);
+    raster = halveRaster(raster, light);
     halvings += 1;
     shrink /= 2;
   }
@@ -71,13 +72,15 @@ export function renderRows(
           return true;
         };
   const lateral = channels >= 3 ? usedLateral(correction) : null;
+  const exact = warp.pixelExact && !lateral;
   const draw = (through: PositionMap, to?: Uint8Array | Uint16Array): Uint8Array | Uint16Array =>
     resampleRowsFast({
       into: to,
       source: raster,
       map: through,
       // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
-      filter: warp.pixelExact && !lateral ? 'bilinear' : correction.output.filter,
+      filter: exact ? 'bilinear' : correction.output.filter,
+      light: exact ? 'encoded' : correction.output.light,
       width: warp.outputSize.width,
       fromRow,
       toRow,

@@ -42,7 +42,7 @@ describe('the quick kernel', () => {
     expect(kernelName()).toBe('simd');
   });
 
-  it('is within two 8-bit steps of the plain version: filters, channels, alpha, backgrounds, borders, empty edges, smaller and larger results', () => {
+  it('is within two 8-bit steps of the plain version: filters, channels, alpha, light, backgrounds, borders, empty edges, smaller and larger results', () => {
     const filters: readonly FilterName[] = ['bilinear', 'bicubic', 'mitchell', 'lanczos3'];
     fc.assert(
       fc.property(
@@ -53,7 +53,8 @@ describe('the quick kernel', () => {
         fc.constantFrom(70, 150, 420),
         fc.boolean(),
         fc.integer({ min: 1, max: 1e6 }),
-        (adjust, filter, channels, bits, px, transparent, seed) => {
+        fc.constantFrom<'encoded' | 'linear'>('encoded', 'encoded', 'linear'),
+        (adjust, filter, channels, bits, px, transparent, seed, light) => {
           const size = { width: 190, height: 130 };
           const source = noisy(size.width, size.height, channels, bits, seed);
           const c = corrected(size.width, size.height, adjust, {
@@ -70,6 +71,7 @@ describe('the quick kernel', () => {
             source,
             map: warp.outputToPicture,
             filter,
+            light,
             width,
             fromRow: 0,
             toRow: Math.min(height, 150),

@@ -1,9 +1,13 @@
 import {
+  CELL_BYTES,
   CELLS,
+  curveFor,
   kernelHere,
   MOST_TAPS_WHOLE,
+  NODE_BYTES,
   NODES,
   OUT,
+  PAIRED_WIDTH,
   PIXEL_BYTES,
   SCRATCH,
   tableFor,
@@ -17,7 +21,7 @@ import {
 import { hasAlpha, largestSample } from './raster';
 import { CELL, resampleRows, samplesFor, type ResampleRequest } from './resample';
 import { planTile, type CellKernel, type Plan } from './tile-plan';
-import { fillWindow, fillWindowWhole, isWide } from './tile-window';
+import { fillWindow, fillWindowWhole, isWide, pairedColumns } from './tile-window';
 import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, warpGrid, type WarpGrid } from './warp-grid';
 
 /**
@@ -94,8 +98,9 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
     out.set(part.subarray(j * columns * outChannels, (j + 1) * columns * outChannels), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
 
-/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, and to colour. */
-const isOpaqueColour = ({ source, outChannels }: ResampleRequest): boolean => source.channels === 3 && outChannels >= 3;
+/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, to colour, as stored. */
+const isOpaqueColour = ({ source, outChannels, light }: ResampleRequest): boolean =>
+  source.channels === 3 && outChannels >= 3 && light !== 'linear';
 
 function runTileWhole(
   here: Kernel,
@@ -109,8 +114,10 @@ function runTileWhole(
   rows: number,
 ): void {
   const { source, outChannels, filter } = request;
+  const { exports, integers } = here;
   const wide = isWide(source);
-  const window = fillWindowWhole(here, source, plan);
+  // of two taps of 8 bits interleaving takes longer than it saves
+  const direct = plan.mostTaps === 2 && !wide;
   here.doubles.set(grid.nodes, NODES >> 3);
   let kernel: CellKernel | null = null;
   let taps = 0;
@@ -123,37 +130,60 @@ function runTileWhole(
       ({ down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
     }
     const at = (CELLS >> 2) + 4 * k;
-    here.integers[at] = window.paired ? taps : 0;
-    here.integers[at + 1] = across;
-    here.integers[at + 2] = down;
+    integers[at] = direct ? 0 : taps;
+    integers[at + 1] = across;
+    integers[at + 2] = down;
   });
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
   const [r, g, b] = behindOf(request);
   const none = request.background === 'transparent';
   const low = wide ? r | (g << 16) : r | (g << 8) | (b << 16) | (255 << 24);
-  here.exports.tileWhole(
-    NODES,
-    grid.columns,
-    grid.step,
-    columns,
-    rows,
-    CELLS,
-    Math.ceil(columns / CELL),
-    window.at,
-    window.stride,
-    plan.left,
-    plan.top,
-    source.width,
-    source.height,
-    OUT,
-    outStride,
-    pixelBytes,
-    none ? 0 : low,
-    none ? 0 : b | (65535 << 16),
-    wide,
-  );
+  const whole = fillWindowWhole(here, source, plan);
+  const kernelColumns = Math.ceil(columns / CELL);
+  // read and written out as one, interleaved in parts that stay near the processor
+  const part = direct ? columns : PAIRED_WIDTH;
+  for (let x = 0; x < columns; x += part) {
+    const width = Math.min(part, columns - x);
+    const [from, to] = direct ? [0, 0] : columnsFor(grid, plan, x, x + width);
+    const window = direct ? whole : pairedColumns(here, whole, plan, wide, from, to);
+    exports.tileWhole(
+      NODES + (x / grid.step) * NODE_BYTES,
+      grid.columns,
+      grid.step,
+      width,
+      rows,
+      CELLS + (x / CELL) * CELL_BYTES,
+      kernelColumns,
+      window.at,
+      window.stride,
+      window.left,
+      plan.top,
+      source.width,
+      source.height,
+      OUT + x * pixelBytes,
+      outStride,
+      pixelBytes,
+      none ? 0 : low,
+      none ? 0 : b | (65535 << 16),
+      wide,
+    );
+  }
   copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
+}
+
+/** Columns of the source from which a part of a tile takes its taps. */
+function columnsFor({ nodes, columns, step }: WarpGrid, { mostTaps }: Plan, from: number, to: number): readonly [number, number] {
+  let [low, high] = [Infinity, -Infinity];
+  const [first, last] = [from / step, Math.ceil(to / step)];
+  for (let row = 0; row < nodes.length; row += 2 * columns) {
+    for (let i = first; i <= last; i += 1) {
+      const x = nodes[row + 2 * i] as number;
+      if (x < low) low = x;
+      if (x > high) high = x;
+    }
+  }
+  return [Math.floor(low - 0.5) - mostTaps / 2, Math.floor(high - 0.5) + mostTaps / 2 + 2];
 }
 
 /** Bytes from row to row of a tile: the widest store of a pixel runs over the end of its row. */
@@ -194,7 +224,8 @@ function runTile(
   const { source, outChannels, filter } = request;
   const { exports } = here;
   const stride = plan.width * PIXEL_BYTES;
-  fillWindow(here, source, plan);
+  const curve = request.light === 'linear' ? curveFor(here, largestSample(source)) : null;
+  fillWindow(here, source, plan, curve?.light ?? 0);
   const wide = isWide(source);
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
@@ -210,6 +241,8 @@ function runTile(
     r,
     g,
     b,
+    curve?.light ?? 0,
+    curve?.stored ?? 0,
     -0.5 - plan.left,
     -0.5 - plan.top,
     source.width - 0.5 - plan.left,

@@ -5,9 +5,11 @@ import {
   FILTERS,
   newCorrection,
   orientRaster,
+  parseCorrection,
   prepareSource,
   renderRows,
   resampleRows,
+  resampleRowsFast,
   resultChannels,
   withRollAdjust,
   type Correction,
@@ -195,6 +197,54 @@ describe('resampling', () => {
         count += 1;
       }
     expect(Math.sqrt(sum / count)).toBeLessThan(0.1);
+  });
+
+  it('in linear light, black and white stripes shrunk to nothing but grey are half the light (188 of 255 by IEC 61966-2-1), as stored 128', () => {
+    const stripes = (bits: 8 | 16, width: number): Raster => ({
+      width,
+      height: width,
+      channels: 3,
+      data: (bits === 16 ? Uint16Array : Uint8Array).from({ length: width * width * 3 }, (_, k) =>
+        Math.floor(k / 3) % 2 === 0 ? 0 : bits === 16 ? 65535 : 255,
+      ),
+    });
+    const opened = newCorrection({ name: 'stripes', width: 512, height: 512, focal35: 28 });
+    for (const [light, bits, grey] of [
+      ['linear', 8, 188],
+      ['linear', 16, 48_193],
+      ['encoded', 8, 128],
+    ] as const)
+      // by a widened filter, and by halving first
+      for (const px of [128, 24]) {
+        const c = parseCorrection({ ...opened, output: { size: { kind: 'long-edge', px }, light } });
+        const warp = composeWarp(c, c.picture);
+        const source = stripes(bits, 512);
+        const out = renderRows(prepareSource(source, warp, light), warp, c, 3, 0, px);
+        const middle = out.slice((px / 2) * px * 3 + 30, (px / 2) * px * 3 + 36);
+        for (const v of middle) expect(Math.abs(v - grey), `${light} ${bits} ${px}`).toBeLessThanOrEqual(bits === 16 ? 300 : 1.5);
+      }
+    // what is stored comes back as it was
+    for (const bits of [8, 16] as const) {
+      const values = bits === 16 ? 65536 : 256;
+      const ramp: Raster = {
+        width: values,
+        height: 1,
+        channels: 1,
+        data: (bits === 16 ? Uint16Array : Uint8Array).from({ length: values }, (_, v) => v),
+      };
+      const request = {
+        source: ramp,
+        map: (x: number, y: number, out: Float64Array) => ((out[0] = x), (out[1] = y), true),
+        filter: 'lanczos3' as const,
+        light: 'linear' as const,
+        width: values,
+        fromRow: 0,
+        toRow: 1,
+        background: [0],
+        outChannels: 1 as const,
+      };
+      for (const resample of [resampleRows, resampleRowsFast]) expect(resample(request)).toEqual(ramp.data);
+    }
   });
 
   it('turns stored pixels the right way up for all eight orientation values (CIPA DC-008)', () => {

@@ -1,6 +1,7 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS, PHASES, phaseTable, tabulate, tabulated } from './filters';
 import { hasAlpha, largestSample, type Raster } from './raster';
+import { fromLight, lightOf, toLight, type Light } from './transfer';
 
 /** Where an output position lies in the source: writes x, y (source px, pixel centres at .5); false where there is nothing. */
 export type PositionMap = (x: number, y: number, out: Float64Array) => boolean;
@@ -22,6 +23,8 @@ export interface ResampleRequest {
   readonly outChannels: Raster['channels'];
   /** Leaves the filter as narrow as it is where the result is smaller than the source, and lets the quick way's positions be off by more. */
   readonly draft?: boolean;
+  /** What is averaged; samples by default. */
+  readonly light?: Light | undefined;
   /** Where the rows go: zeros, of the source's depth, exactly as many samples as there are; new memory by default. */
   readonly into?: Uint8Array | Uint16Array | undefined;
 }
@@ -58,8 +61,9 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
   const { source, map, width, fromRow, toRow, outChannels } = request;
   const rows = toRow - fromRow;
   const out = request.into ?? samplesFor(source, width * rows * outChannels);
-  const sampler = makeSampler(request.source, request.filter, outChannels, request.background);
-  const plain = hasAlpha(source) || outChannels !== source.channels ? null : makeInnerSampler(source, request.filter);
+  const sampler = makeSampler(request);
+  const plain =
+    request.light === 'linear' || hasAlpha(source) || outChannels !== source.channels ? null : makeInnerSampler(source, request.filter);
   const position = new Float64Array(2);
   const cell = new Float64Array(2);
   for (let j0 = 0; j0 < rows; j0 += CELL) {
@@ -181,7 +185,7 @@ function makeInnerSampler(source: Raster, name: FilterName): InnerSampler {
 
 type Sampler = (x: number, y: number, wx: number, wy: number, out: Uint8Array | Uint16Array, to: number) => void;
 
-function makeSampler(source: Raster, name: FilterName, outChannels: number, background: ResampleRequest['background']): Sampler {
+function makeSampler({ source, filter: name, outChannels, background, light }: ResampleRequest): Sampler {
   const { width, height, channels, data } = source;
   const table = tableOf(distanceTables, name, tabulate);
   const radius = FILTERS[name].radius;
@@ -191,6 +195,9 @@ function makeSampler(source: Raster, name: FilterName, outChannels: number, back
   const alphaOut = outChannels === 2 || outChannels === 4;
   const outColours = alphaOut ? outChannels - 1 : outChannels;
   const behind = background === 'transparent' ? null : background;
+  const curve = light === 'linear' ? lightOf(top) : null;
+  const valueOf = (sample: number): number => (curve ? (curve[sample] as number) : sample);
+  const laidOver = behind?.map((v) => (curve ? toLight(v / top) * top : v));
   const weightsX = new Float64Array(2 * Math.ceil(radius * LARGEST_WIDENING) + 4);
   const weightsY = new Float64Array(weightsX.length);
   const sums = new Float64Array(4);
@@ -230,10 +237,10 @@ function makeSampler(source: Raster, name: FilterName, outChannels: number, back
           w *= data[at + colours] as number;
           sa += w;
         }
-        s0 += w * (data[at] as number);
+        s0 += w * valueOf(data[at] as number);
         if (colours === 3) {
-          s1 += w * (data[at + 1] as number);
-          s2 += w * (data[at + 2] as number);
+          s1 += w * valueOf(data[at + 1] as number);
+          s2 += w * valueOf(data[at + 2] as number);
         }
       }
     }
@@ -245,7 +252,8 @@ function makeSampler(source: Raster, name: FilterName, outChannels: number, back
       const sum = sums[colours === 1 ? 0 : c] as number;
       // no colour is more than full: near an alpha of nothing, lobes of the filter would leave any
       let value = alphaIn ? (sa > 0 ? Math.min(top, Math.max(0, sum / sa)) : 0) : sum * norm;
-      if (alphaIn && behind) value = value * alpha + (behind[Math.min(c, behind.length - 1)] as number) * (1 - alpha);
+      if (alphaIn && laidOver) value = value * alpha + (laidOver[Math.min(c, laidOver.length - 1)] as number) * (1 - alpha);
+      if (curve) value = fromLight(Math.max(0, value / top)) * top;
       out[to + c] = value <= 0 ? 0 : value >= top ? top : Math.round(value);
     }
     if (alphaOut) out[to + outColours] = behind ? top : Math.round(alpha * top);

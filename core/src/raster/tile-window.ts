@@ -38,12 +38,12 @@ interface Staged {
   readonly below: number;
 }
 
-/** The plan's window as four floats a pixel. */
-export function fillWindow(here: Kernel, source: Raster, plan: Plan): void {
+/** The plan's window as four floats a pixel; `light`: where a table of the light of each sample lies, 0 for samples as they are. */
+export function fillWindow(here: Kernel, source: Raster, plan: Plan, light: number): void {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
   const stride = plan.width * PIXEL_BYTES;
   const first = WINDOW + above * stride + left * PIXEL_BYTES;
-  here.exports.decode(STAGING, rowBytes, first, stride, columns, rows, source.channels, isWide(source));
+  here.exports.decode(STAGING, rowBytes, first, stride, columns, rows, source.channels, isWide(source), light);
   here.exports.repeatBorder(first, stride, columns, rows, left, right, above, below);
 }
 
@@ -52,8 +52,8 @@ export interface WholeWindow {
   readonly at: number;
   /** Bytes a row. */
   readonly stride: number;
-  /** Whether every two rows are interleaved; where all kernels have two taps of 8 bits it takes longer than it saves. */
-  readonly paired: boolean;
+  /** Its first column in the source. */
+  readonly left: number;
 }
 
 /** The plan's window as four samples a pixel. */
@@ -68,9 +68,15 @@ export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): Whole
   const decode = wide ? exports.decode16 : exports.decode8;
   decode(STAGING, rowBytes, first, stride, columns, rows);
   exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
-  if (plan.mostTaps === 2 && !wide) return { at: SAMPLES, stride, paired: false };
-  const paired = { at: WINDOW, stride: plan.width * PIXEL_BYTES, paired: true };
-  const pair = wide ? exports.pairRows16 : exports.pairRows;
-  pair(SAMPLES, stride, paired.at, paired.stride, plan.width, plan.height - 1);
-  return paired;
+  return { at: SAMPLES, stride, left: plan.left };
+}
+
+/** Some columns of a window, source px, with every two rows interleaved. */
+export function pairedColumns(here: Kernel, window: WholeWindow, plan: Plan, wide: 0 | 1, from: number, to: number): WholeWindow {
+  const left = Math.max(plan.left, from);
+  const width = Math.min(plan.left + plan.width, to) - left;
+  const pair = wide ? here.exports.pairRows16 : here.exports.pairRows;
+  const stride = width * PIXEL_BYTES;
+  pair(window.at + ((left - plan.left) << (wide + 2)), window.stride, WINDOW, stride, width, plan.height - 1);
+  return { at: WINDOW, stride, left };
 }

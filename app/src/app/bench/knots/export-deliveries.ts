@@ -35,7 +35,7 @@ export class ExportDeliveries {
     }));
   });
 
-  private lineOf({ ratio, size, format, filter }: Delivery): string {
+  private lineOf({ ratio, size, format, filter, light }: Delivery): string {
     const shape = ratio === 'crop' ? 'own crop' : (this.ratios().find((r) => r.value === String(ratio))?.name ?? ratio.toString());
     const quality =
       'quality' in format && !('lossless' in format && format.lossless)
@@ -43,7 +43,7 @@ export class ExportDeliveries {
         : 'bits' in format
           ? ` ${format.bits} bit`
           : '';
-    return `${shape}, ${sizeInWords(size)}, ${EXPORT_FORMATS[format.kind].name}${quality}, ${FILTERS[filter].label}`;
+    return `${shape}, ${sizeInWords(size)}, ${EXPORT_FORMATS[format.kind].name}${quality}, ${FILTERS[filter].label}${light === 'linear' ? ', linear light' : ''}`;
   }
 
   protected switch(delivery: Delivery, on: boolean): void {
@@ -65,6 +65,7 @@ export class ExportDeliveries {
       ratio: ratio === 'crop' || ratio === 'as-taken' ? ratio : Number(ratio),
       size: output.size,
       filter: output.filter,
+      light: output.light,
       background: output.background,
       format: formatOf(choice),
       kept: choice.kept,
@@ -76,10 +77,10 @@ export class ExportDeliveries {
   }
 
   /** Takes a delivery's settings into the form, to be changed and saved again. */
-  protected take({ size, filter, background, format, kept, pattern }: Delivery): void {
+  protected take({ size, filter, light, background, format, kept, pattern }: Delivery): void {
     const change: ExportChoice = { ...this.model.settings().exportChoice, ...format, kept, pattern };
     this.store.dispatch(shelfActions.settingsChanged({ change: { exportChoice: change } }));
-    this.model.commit((c) => ({ ...c, output: { size, filter, background } }));
+    this.model.commit((c) => ({ ...c, output: { size, filter, light, background } }));
   }
 
   protected remove(delivery: Delivery): void {

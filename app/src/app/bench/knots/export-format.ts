@@ -54,11 +54,20 @@ export class ExportFormatFields {
     { value: 'deflate', label: 'Deflate', hint: 'Packed without loss; smaller files' },
     { value: 'none', label: 'unpacked', hint: 'Read by every program; larger files' },
   ];
+  protected readonly lights: readonly Segment[] = [
+    { value: 'encoded', label: 'as stored', hint: 'Averages samples as the file holds them, as is common practice' },
+    {
+      value: 'linear',
+      label: 'linear light',
+      hint: 'Averages the light that samples stand for (curve of sRGB): fine bright detail keeps its brightness in a smaller file; takes longer',
+    },
+  ];
   protected readonly filters = Object.values(FILTERS);
   protected readonly keptNames = KEPT;
 
   protected readonly choice = computed(() => this.model.settings().exportChoice);
   protected readonly filter = computed(() => this.model.correction()?.output.filter ?? 'lanczos3');
+  protected readonly light = computed(() => this.model.correction()?.output.light ?? 'encoded');
   protected readonly sentence = computed(() => FILTERS[this.filter()].sentence);
   protected readonly depthLost = computed(() => {
     const { kind, bits } = this.choice();
@@ -107,6 +116,10 @@ export class ExportFormatFields {
 
   protected setFilter(name: string): void {
     this.model.commit((c) => ({ ...c, output: { ...c.output, filter: name as FilterName } }));
+  }
+
+  protected setLight(light: string): void {
+    this.model.commit((c) => ({ ...c, output: { ...c.output, light: light === 'linear' ? 'linear' : 'encoded' } }));
   }
 
   protected setBackground(background: string): void {

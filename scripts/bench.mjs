@@ -1,0 +1,13 @@
+/* Sets up, builds what is measured, and runs the bench; names of its parts as arguments. */
+import { ensureBenchMaterial, ensureDependencies, fail, run } from './setup.mjs';
+
+ensureDependencies();
+const asked = process.argv.slice(2);
+const browser = asked.length === 0 || asked.includes('browser');
+ensureBenchMaterial(browser);
+if (browser) {
+  process.stderr.write('Building the application ...\n');
+  if (!run('ng', ['build'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' } }))
+    fail('The build failed; the messages above say why.');
+}
+process.exit(run('tsx', ['bench/src/bench.ts', ...asked]) ? 0 : 1);
