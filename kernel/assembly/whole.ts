@@ -124,6 +124,12 @@ function across(first: v128, second: v128, wx: usize, k: usize, wide: bool): v12
 function plus(a: v128, b: v128, wide: bool): v128 {
   return wide ? f32x4.add(a, b) : i32x4.add(a, b);
 }
+/**
+ * Sums of pairs of columns on their way. The engine loads all that a pixel needs before it computes anything, more than there are registers
+ * for; a store in between keeps the loads behind it back.
+ */
+const partSums = memory.data(48, 16);
+
 /** Two, three or four pairs of rows, one column. */
 @inline
 function column4(a: v128, b: v128, v0: v128, v1: v128): v128 {
@@ -178,11 +184,10 @@ function pixel6(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 
   const v0 = v128.load32_splat(wy);
   const v1 = v128.load32_splat(wy, 4);
   const v2 = v128.load32_splat(wy, 8);
-  return plus(
-    columns6(p, q, r, wx, 0, v0, v1, v2, wide),
-    plus(columns6(p, q, r, wx, 1, v0, v1, v2, wide), columns6(p, q, r, wx, 2, v0, v1, v2, wide), wide),
-    wide,
-  );
+  v128.store(partSums, columns6(p, q, r, wx, 0, v0, v1, v2, wide));
+  v128.store(partSums, columns6(p, q, r, wx, 1, v0, v1, v2, wide), 16);
+  const last = columns6(p, q, r, wx, 2, v0, v1, v2, wide);
+  return plus(last, plus(v128.load(partSums), v128.load(partSums, 16), wide), wide);
 }
 
 @inline
@@ -205,11 +210,11 @@ function pixel8(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 
   const v1 = v128.load32_splat(wy, 4);
   const v2 = v128.load32_splat(wy, 8);
   const v3 = v128.load32_splat(wy, 12);
-  return plus(
-    plus(columns8(p, twoRows, wx, 0, v0, v1, v2, v3, wide), columns8(p, twoRows, wx, 1, v0, v1, v2, v3, wide), wide),
-    plus(columns8(p, twoRows, wx, 2, v0, v1, v2, v3, wide), columns8(p, twoRows, wx, 3, v0, v1, v2, v3, wide), wide),
-    wide,
-  );
+  v128.store(partSums, columns8(p, twoRows, wx, 0, v0, v1, v2, v3, wide));
+  v128.store(partSums, columns8(p, twoRows, wx, 1, v0, v1, v2, v3, wide), 16);
+  v128.store(partSums, columns8(p, twoRows, wx, 2, v0, v1, v2, v3, wide), 32);
+  const last = columns8(p, twoRows, wx, 3, v0, v1, v2, v3, wide);
+  return plus(plus(last, v128.load(partSums), wide), plus(v128.load(partSums, 16), v128.load(partSums, 32), wide), wide);
 }
 
 /** Two columns of two rows of a window of four bytes a pixel, not interleaved. */
@@ -317,7 +322,7 @@ function insideCell(taps: i32, wide: bool): void {
     } else {
       const half = v128.load(taps == DIRECT ? halfStepDirect : halfStep);
       const bits = taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
-      if (taps > 4) {
+      if (taps > 2) {
         for (let to = rowTo; to < end; to += pixelBytes, x += sx, y += sy) {
           const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, false), half), bits);
           const words = i16x8.narrow_i32x4_s(whole, whole);
