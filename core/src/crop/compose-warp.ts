@@ -5,7 +5,7 @@ import { costOf } from '../warp/cost';
 import { planeScale } from '../warp/panel-plane';
 import { planeWarp, type PlaneWarp } from '../warp/plane-warp';
 import { outputSize } from './output-size';
-import { resolveCrop } from './resolve-crop';
+import { resolveCrop, type Trim } from './resolve-crop';
 
 /** The whole chain of one correction: picture <-> output, and what lies between. Everything that draws, samples or measures uses it. */
 export interface Warp extends PlaneWarp {
@@ -24,15 +24,16 @@ export interface Warp extends PlaneWarp {
 }
 
 /** Warps by correction: these are never changed, and a trim that follows a lens takes its time. */
-const composed = new WeakMap<Correction, Warp>();
+const composed: Readonly<Record<Trim, WeakMap<Correction, Warp>>> = { best: new WeakMap(), near: new WeakMap() };
 
 /**
  * Composes a correction into one warp, once.
  *
  * @param pictureSize the picture as its orientation tag shows it; must be the document's size
+ * @param trim 'near' only for what is looked at while it moves
  * @throws PlumbError when sizes differ, the stance cannot be shown, the lens folds or the crop is impossible
  */
-export function composeWarp(correction: Correction, pictureSize: Size): Warp {
+export function composeWarp(correction: Correction, pictureSize: Size, trim: Trim = 'best'): Warp {
   if (pictureSize.width !== correction.picture.width || pictureSize.height !== correction.picture.height) {
     throw new PlumbError(
       'size-differs',
@@ -40,16 +41,16 @@ export function composeWarp(correction: Correction, pictureSize: Size): Warp {
       'Nothing was applied.',
     );
   }
-  const known = composed.get(correction);
+  const known = composed[trim].get(correction);
   if (known) return known;
-  const warp = newWarp(correction, pictureSize);
-  composed.set(correction, warp);
+  const warp = newWarp(correction, pictureSize, trim);
+  composed[trim].set(correction, warp);
   return warp;
 }
 
-function newWarp(correction: Correction, pictureSize: Size): Warp {
+function newWarp(correction: Correction, pictureSize: Size, trim: Trim): Warp {
   const plane = planeWarp(correction, pictureSize);
-  const crop = resolveCrop(correction, plane);
+  const crop = resolveCrop(correction, plane, trim);
   const size = outputSize(
     correction,
     crop,

@@ -11,6 +11,8 @@ export interface TrimConstraints {
   readonly centre?: Point | undefined;
   /** Rectangles that must be contained. */
   readonly contain?: readonly Rect[] | undefined;
+  /** The first maximum will do; between hollow sides another may be a little larger. */
+  readonly near?: boolean | undefined;
 }
 
 const TOLERANCE_PX = 0.01;
@@ -39,7 +41,7 @@ export function largestRectangle(outline: readonly Point[], constraints: TrimCon
     const refined = refine(outline, start, constraints);
     if (refined && (!best || areaOf(refined) > areaOf(best))) best = refined;
   }
-  if (!best || centre || convex) return best;
+  if (!best || centre || convex || constraints.near) return best;
   return ratio ? moved(outline, best, ratio, contain) : reshaped(outline, best, contain);
 }
 

@@ -40,6 +40,7 @@ export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16A
   return out;
 }
 
+/** @param rim whether positions near the tile have no image */
 function renderTile(
   here: Kernel,
   request: ResampleRequest,
@@ -48,7 +49,12 @@ function renderTile(
   y0: number,
   columns: number,
   rows: number,
+  rim = false,
 ): void {
+  if (rim && showsNothing(request, x0, y0, columns, rows)) {
+    fillNothing(request, out, x0, y0, columns, rows);
+    return;
+  }
   const grid = warpGrid(request.map, x0, y0, columns, rows, request.draft ? DRAFT_GRID_LIMIT_PX : GRID_LIMIT_PX);
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (plan === 'beside') fillNothing(request, out, x0, y0, columns, rows);
@@ -58,13 +64,38 @@ function renderTile(
   } else if (columns > CELL || rows > CELL) {
     // positions without an image, or too much source for the window: quarters
     const [w, h] = [half(columns), half(rows)];
-    renderTile(here, request, out, x0, y0, w, h);
-    if (columns > w) renderTile(here, request, out, x0 + w, y0, columns - w, h);
-    if (rows > h) renderTile(here, request, out, x0, y0 + h, w, rows - h);
-    if (columns > w && rows > h) renderTile(here, request, out, x0 + w, y0 + h, columns - w, rows - h);
+    const quarter = (x: number, y: number, width: number, height: number): void => {
+      if (width > 0 && height > 0) renderTile(here, request, out, x0 + x, y0 + y, width, height, rim || !grid);
+    };
+    quarter(0, 0, w, h);
+    quarter(w, 0, columns - w, h);
+    quarter(0, h, w, rows - h);
+    quarter(w, h, columns - w, rows - h);
   } else {
     plainTile(request, out, x0, y0, columns, rows);
   }
+}
+
+/**
+ * Whether a tile near positions without an image shows nothing of the source: it and a cell round it have no image (where that ends
+ * it ends in long curves), or lie beside the source by more than two cells.
+ */
+function showsNothing({ map, source }: ResampleRequest, x0: number, y0: number, columns: number, rows: number): boolean {
+  const p = new Float64Array(2);
+  let [nearest, cell] = [Infinity, 0];
+  for (let y = y0 - CELL; y <= y0 + rows + CELL; y += CELL) {
+    let [lastX, lastY] = [NaN, NaN];
+    for (let x = x0 - CELL; x <= x0 + columns + CELL; x += CELL) {
+      const there = map(x + 0.5, y + 0.5, p);
+      const [sx, sy] = there ? [p[0] as number, p[1] as number] : [NaN, NaN];
+      if (there) nearest = Math.min(nearest, Math.max(-sx, sx - source.width, -sy, sy - source.height));
+      if (nearest <= 1) return false;
+      // of two neighbours without a position nothing is known
+      cell = Math.max(cell, Math.abs(sx - lastX) || 0, Math.abs(sy - lastY) || 0);
+      [lastX, lastY] = [sx, sy];
+    }
+  }
+  return nearest === Infinity || (cell > 0 && nearest > 2 * cell);
 }
 
 /** The background, where nothing of the picture shows; the result begins as zeros. */

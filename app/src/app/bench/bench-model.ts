@@ -151,9 +151,12 @@ export class BenchModel {
     () => this.originalHeld() || ((this.knot() === 'references' || this.knot() === 'lens') && this.drawingOn() === 'original'),
   );
 
+  /** While something moves the first good trim will do: with a lens the best one takes longer than a frame. */
+  private readonly trim = computed(() => (this.gestureActive() ? 'near' : 'best'));
+
   readonly shown = computed<Shown | null>(() => {
     const correction = this.correction();
-    return correction && shownWarp(correction);
+    return correction && shownWarp(correction, this.trim());
   });
 
   /** Whether the crop goes round a panel by itself. */
@@ -183,11 +186,15 @@ export class BenchModel {
     return moved && this.gestureActive() ? withStandingWishes(resolved(correction)) : correction;
   });
 
-  readonly readings = computed<Readings | null>(() => {
+  /** The warp of what it will be. */
+  readonly settledShown = computed<Shown | null>(() => {
     const settled = this.settled();
-    if (!settled) return null;
-    const { warp, correction } = settled === this.correction() ? (this.shown() as Shown) : shownWarp(settled);
-    return readingsOf(correction, warp);
+    return settled === this.correction() ? this.shown() : settled && shownWarp(settled, this.trim());
+  });
+
+  readonly readings = computed<Readings | null>(() => {
+    const settled = this.settledShown();
+    return settled && readingsOf(settled.correction, settled.warp);
   });
 
   /** The traced edge that is selected. */
@@ -404,12 +411,12 @@ const WAYS_OUT: readonly ((c: Correction) => Correction)[] = [
 ];
 
 /** The warp of a correction; when it cannot be had, the nearest thing that can be shown, and the reason. */
-function shownWarp(asked: Correction): Shown {
+function shownWarp(asked: Correction, trim: 'best' | 'near' = 'best'): Shown {
   let trouble: string | null = null;
   for (const way of WAYS_OUT) {
     try {
       const correction = way(asked);
-      return { warp: composeWarp(correction, correction.picture), correction, trouble };
+      return { warp: composeWarp(correction, correction.picture, trim), correction, trouble };
     } catch (error) {
       if (!(error instanceof PlumbError)) throw error;
       trouble ??= error.message;

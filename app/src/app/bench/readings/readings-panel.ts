@@ -76,18 +76,12 @@ export class ReadingsPanel {
   constructor() {
     effect(() => {
       const shows = this.smallShows();
-      const settled = this.model.settled();
+      const settled = this.model.settledShown();
       const picture = this.model.picture();
       if (!settled || !picture || this.model.loading().state !== 'ready') return;
-      const correction = shows === 'original' ? originalOf(settled) : settled;
+      const correction = shows === 'original' ? originalOf(settled.correction) : settled.correction;
       const { flipX, flipY } = correction.stance;
-      let crop;
-      try {
-        crop = composeWarp(correction, correction.picture).crop;
-      } catch {
-        // a correction that cannot be shown has its sentence below; the small picture stays as it was
-        return;
-      }
+      const { crop } = shows === 'original' ? composeWarp(correction, correction.picture) : settled.warp;
       const view = fitView(crop, SMALL, flipX, flipY, 0);
       const density = Math.min(2, window.devicePixelRatio || 1);
       void this.pictures
