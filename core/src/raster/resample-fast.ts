@@ -55,7 +55,7 @@ function renderTile(
     fillNothing(request, out, x0, y0, columns, rows);
     return;
   }
-  const grid = warpGrid(request.map, x0, y0, columns, rows, request.draft ? DRAFT_GRID_LIMIT_PX : GRID_LIMIT_PX);
+  const grid = warpGrid(request.map, x0, y0, columns, rows, request.draft ? DRAFT_GRID_LIMIT_PX : GRID_LIMIT_PX, request.source);
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (plan === 'beside') fillNothing(request, out, x0, y0, columns, rows);
   else if (grid && plan) {

@@ -1,3 +1,4 @@
+import type { Size } from '../picture/point';
 import type { PositionMap } from './resample';
 
 /** Exact positions at nodes a step apart; between them positions are bilinear. */
@@ -23,20 +24,103 @@ export const DRAFT_GRID_LIMIT_PX = 0.03;
 const ESTIMATED_SHARE = 0.8;
 const COARSEST = 16;
 
+/** Whether all of a grid, whose positions are off by at most so much between the nodes, lies on one side of a source. */
+function liesBeside({ width, height }: Size, { nodes }: WarpGrid, offPx: number): boolean {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k < nodes.length; k += 2) {
+    left = Math.min(left, nodes[k] as number);
+    right = Math.max(right, nodes[k] as number);
+    top = Math.min(top, nodes[k + 1] as number);
+    bottom = Math.max(bottom, nodes[k + 1] as number);
+  }
+  const far = 1 + offPx;
+  return right < -far || bottom < -far || left > width + far || top > height + far;
+}
+
+/** So much of the limit may finer nodes be off that are interpolated from coarse ones instead of asking the map. */
+const INTERPOLATED_SHARE = 0.1;
+
 /**
- * The coarsest grid for a tile of the output whose positions are nowhere off by more than a limit, px.
+ * The coarsest grid for a tile of the output whose positions are nowhere off by more than a limit, px. Finer nodes than the coarsest are
+ * cubic between these where third differences say that this is as good as exact: maps bend, but bend evenly.
  *
  * @param map output -> source
  * @param x0 first column of the tile; @param y0 first row; px of the output
+ * @param source a tile wholly beside it is told by the coarsest grid, however off that may be
  * @returns null where a node has no image
  */
-export function warpGrid(map: PositionMap, x0: number, y0: number, width: number, height: number, limit = GRID_LIMIT_PX): WarpGrid | null {
+export function warpGrid(
+  map: PositionMap,
+  x0: number,
+  y0: number,
+  width: number,
+  height: number,
+  limit = GRID_LIMIT_PX,
+  source?: Size,
+): WarpGrid | null {
   const coarse = gridOf(map, x0, y0, width, height, COARSEST);
   if (!coarse) return null;
+  const { second, third } = differences(map, coarse, x0, y0);
   let step = COARSEST;
   // bilinear errors fall with the square of the step
-  for (let off = curvature(map, coarse, x0, y0) / 8; step > 1 && off > limit * ESTIMATED_SHARE; off /= 4) step /= 2;
-  return step === COARSEST ? coarse : gridOf(map, x0, y0, width, height, step);
+  for (let off = (second + 2 * third) / 8; step > 1 && off > limit * ESTIMATED_SHARE; off /= 4) step /= 2;
+  if (step === COARSEST || (source && liesBeside(source, coarse, (second + 2 * third) / 8))) return coarse;
+  const even = coarse.columns >= 4 && coarse.rows >= 4 && third * CUBIC_ERROR <= limit * INTERPOLATED_SHARE;
+  return even ? refined(coarse, step, width, height) : gridOf(map, x0, y0, width, height, step);
+}
+
+/** Largest error of a cubic through four nodes in a row, in the last interval, of the greatest third difference: 1 / 24 of a fourth. */
+const CUBIC_ERROR = 1 / 12;
+
+/** A coarse grid with nodes closer together, cubic between its own. */
+function refined(coarse: WarpGrid, step: number, width: number, height: number): WarpGrid {
+  const [across, down] = [cubicPlaces(coarse.columns, step, width), cubicPlaces(coarse.rows, step, height)];
+  const [columns, rows] = [across.length, down.length];
+  const lines = new Float64Array(columns * coarse.rows * 2);
+  for (let j = 0, k = 0; j < coarse.rows; j += 1)
+    for (const { first, w0, w1, w2, w3 } of across)
+      for (let at = (j * coarse.columns + first) * 2, c = 0; c < 2; c += 1, at += 1, k += 1)
+        lines[k] =
+          w0 * (coarse.nodes[at] as number) +
+          w1 * (coarse.nodes[at + 2] as number) +
+          w2 * (coarse.nodes[at + 4] as number) +
+          w3 * (coarse.nodes[at + 6] as number);
+  const nodes = new Float64Array(columns * rows * 2);
+  const row = columns * 2;
+  let k = 0;
+  for (const { first, w0, w1, w2, w3 } of down)
+    for (let at = first * row, end = at + row; at < end; at += 1, k += 1)
+      nodes[k] =
+        w0 * (lines[at] as number) +
+        w1 * (lines[at + row] as number) +
+        w2 * (lines[at + 2 * row] as number) +
+        w3 * (lines[at + 3 * row] as number);
+  return { step, columns, rows, nodes };
+}
+
+/** From which four coarse nodes in a row a finer one is made, and how much of each. */
+interface CubicPlace {
+  readonly first: number;
+  readonly w0: number;
+  readonly w1: number;
+  readonly w2: number;
+  readonly w3: number;
+}
+
+function cubicPlaces(coarse: number, step: number, length: number): CubicPlace[] {
+  return Array.from({ length: Math.ceil(length / step) + 1 }, (_, i) => {
+    const u = (i * step) / COARSEST;
+    const first = Math.min(coarse - 4, Math.max(0, Math.floor(u) - 1));
+    const t = u - first;
+    // Lagrange's polynomials at 0, 1, 2, 3
+    return {
+      first,
+      w0: ((t - 1) * (t - 2) * (t - 3)) / -6,
+      w1: (t * (t - 2) * (t - 3)) / 2,
+      w2: (t * (t - 1) * (t - 3)) / -2,
+      w3: (t * (t - 1) * (t - 2)) / 6,
+    };
+  });
 }
 
 function gridOf(map: PositionMap, x0: number, y0: number, width: number, height: number, step: number): WarpGrid | null {
@@ -53,23 +137,26 @@ function gridOf(map: PositionMap, x0: number, y0: number, width: number, height:
   return { step, columns, rows, nodes };
 }
 
-/**
- * Greatest second difference and twice the greatest change of one, across plus down, px for one step: from the nodes, or beside a grid too
- * small to have four in a row.
- */
-function curvature(map: PositionMap, grid: WarpGrid, x0: number, y0: number): number {
+interface Differences {
+  readonly second: number;
+  readonly third: number;
+}
+
+/** Greatest second and third differences, across plus down, px: of the nodes, or of those round a grid too small to have four in a row. */
+function differences(map: PositionMap, grid: WarpGrid, x0: number, y0: number): Differences {
   const { step, columns, rows, nodes } = grid;
   if (columns < 4 || rows < 4) {
     const around = gridOf(map, x0 - step, y0 - step, Math.max(3, columns + 1) * step, Math.max(3, rows + 1) * step, step);
     // at the rim of what has an image: finest
-    return around ? curvature(map, around, x0 - step, y0 - step) : Infinity;
+    return around ? differences(map, around, x0 - step, y0 - step) : { second: Infinity, third: Infinity };
   }
   const row = 2 * columns;
-  return along(nodes, row, 2, columns, rows) + along(nodes, 2, row, rows, columns);
+  const [across, down] = [along(nodes, row, 2, columns, rows), along(nodes, 2, row, rows, columns)];
+  return { second: across.second + down.second, third: across.third + down.third };
 }
 
-/** {@link curvature} along `lines` lines of `count` nodes: from line to line, and from node to node, in numbers. */
-function along(nodes: Float64Array, toLine: number, toNode: number, count: number, lines: number): number {
+/** {@link differences} along `lines` lines of `count` nodes: from line to line, and from node to node, in numbers. */
+function along(nodes: Float64Array, toLine: number, toNode: number, count: number, lines: number): Differences {
   let [second, third] = [0, 0];
   for (let line = 0; line < lines; line += 1) {
     for (let c = 0; c < 2; c += 1) {
@@ -89,5 +176,5 @@ function along(nodes: Float64Array, toLine: number, toNode: number, count: numbe
       }
     }
   }
-  return second + 2 * third;
+  return { second, third };
 }
