@@ -8,6 +8,7 @@ import {
   type Correction,
   type Raster,
   type RenderWork,
+  withFoundCrop,
 } from '@able-plumb/core';
 import type { RenderTask } from './render-worker';
 import { startWorker } from './start-worker';
@@ -25,14 +26,15 @@ export function startRenderer(correction: Correction, threads: number): Renderer
   const failures = workers.map((worker) => new Promise<never>((_, reject) => worker.once('error', reject)));
   // one that cannot start says so when it is asked to draw
   for (const failure of failures) failure.catch(() => undefined);
-  for (const worker of workers) tell(worker, { prepare: correction });
   const warp = composeWarp(correction, correction.picture);
+  const found = withFoundCrop(correction, warp);
+  for (const worker of workers) tell(worker, { prepare: found });
   return {
     render: async (source, formatHasAlpha) => {
       const { width, height } = warp.outputSize;
       const channels = resultChannels(source, correction, formatHasAlpha);
       const work: RenderWork = {
-        correction,
+        correction: found,
         source: workers.length > 0 ? sharedRaster(source) : source,
         channels,
         out: resultSamples(width * height * channels, source.data instanceof Uint16Array ? 16 : 8, true),

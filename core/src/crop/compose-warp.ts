@@ -48,6 +48,12 @@ export function composeWarp(correction: Correction, pictureSize: Size, trim: Tri
   return warp;
 }
 
+/** The same correction with its crop as it was found, so that whoever draws it need not look for the trim again. */
+export const withFoundCrop = (correction: Correction, { crop }: Warp): Correction => ({
+  ...correction,
+  crop: { ...correction.crop, edges: 'keep', rect: crop },
+});
+
 function newWarp(correction: Correction, pictureSize: Size, trim: Trim): Warp {
   const plane = planeWarp(correction, pictureSize);
   const crop = resolveCrop(correction, plane, trim);

@@ -9,6 +9,7 @@ import {
   type KeptMetadata,
   type Raster,
   type RenderWork,
+  withFoundCrop,
 } from '@able-plumb/core';
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { PictureClient } from './picture-client';
@@ -54,7 +55,8 @@ export class ExportClient {
     signal: AbortSignal,
     onProgress: (progress: ExportProgress) => void,
   ): Promise<Blob> {
-    const size = composeWarp(correction, correction.picture).outputSize;
+    const warp = composeWarp(correction, correction.picture);
+    const size = warp.outputSize;
     onProgress({ stage: 'opening', share: 0 });
     const threads = crossOriginIsolated ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
     const workers = Array.from({ length: threads }, () => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' }));
@@ -72,7 +74,7 @@ export class ExportClient {
       const shared = crossOriginIsolated && raster.data.buffer instanceof SharedArrayBuffer;
       const channels = resultChannels(raster, correction, EXPORT_FORMATS[format.kind].alpha);
       const work: RenderWork = {
-        correction,
+        correction: withFoundCrop(correction, warp),
         source: raster,
         channels,
         out: resultSamples(size.width * size.height * channels, raster.data instanceof Uint16Array ? 16 : 8, shared),
