@@ -15,6 +15,7 @@ const delivery = {
   ratio: 'crop',
   size: { kind: 'long-edge', px: 2048 },
   filter: 'lanczos3',
+  light: 'encoded',
   background: 'transparent',
   format: { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
   kept: 'all',

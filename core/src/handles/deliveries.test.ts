@@ -26,6 +26,7 @@ const delivery = (id: string, ratio: Delivery['ratio']): Delivery => ({
   ratio,
   size: { kind: 'long-edge', px: 1200 },
   filter: 'mitchell',
+  light: 'encoded',
   background: '#ffffff',
   format: { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
   kept: 'no-position',
@@ -37,7 +38,7 @@ describe('deliveries', () => {
     const square = delivered(correction, delivery('square', 1));
     const near = (value: number): unknown => expect.closeTo(value, 5);
     expect(square.crop.rect).toEqual({ x: near(-1000), y: near(-1000), width: near(2000), height: near(2000) });
-    expect(square.output).toEqual({ size: { kind: 'long-edge', px: 1200 }, filter: 'mitchell', background: '#ffffff' });
+    expect(square.output).toEqual({ size: { kind: 'long-edge', px: 1200 }, filter: 'mitchell', light: 'encoded', background: '#ffffff' });
     const wide = deliveryRect(correction, delivery('wide', 2));
     expect([wide.width, wide.height]).toEqual([near(3000), near(1500)]);
     const tall = deliveryRect(withQuarterTurn(correction, 1), delivery('wide', 2));

@@ -133,6 +133,11 @@ export const STAGING = WINDOW + MOST_WINDOW_PX * PIXEL_BYTES + 64;
 export const SAMPLES = STAGING + MOST_WINDOW_PX * 8 + 64;
 const TABLES = SAMPLES + MOST_WINDOW_PX * 8 + 64;
 const TABLE_BYTES = 6_000_000;
+/** As much room as the tables of one tile can need. */
+const TILE_TABLE_BYTES = 2_000_000;
+/** Transfer curves, for 8 and for 16 bits: beside the tables, which come and go. */
+const CURVES = TABLES + TABLE_BYTES;
+const CURVE_BYTES = 300_000;
 const PAGE = 65_536;
 
 /** As in the kernel: for floats, and for whole numbers, whose weights sum to these for 8 and 16 bits. */
@@ -172,7 +177,7 @@ export function kernelHere(): Kernel | null {
   try {
     if (typeof WebAssembly === 'undefined') return null;
     const code = Uint8Array.from(atob(KERNEL_BASE64), (c) => c.charCodeAt(0));
-    const memory = new WebAssembly.Memory({ initial: Math.ceil((TABLES + TABLE_BYTES) / PAGE) });
+    const memory = new WebAssembly.Memory({ initial: Math.ceil((CURVES + 2 * CURVE_BYTES) / PAGE) });
     const { exports } = new WebAssembly.Instance(new WebAssembly.Module(code), { env: { memory } });
     kernel = {
       exports: exports as Kernel['exports'],
@@ -195,14 +200,17 @@ export function kernelHere(): Kernel | null {
 /** Whether exports are resampled by the quick kernel here, or by the plain version. */
 export const kernelName = (): 'simd' | 'plain' => (kernelHere() ? 'simd' : 'plain');
 
-/** Room for a table; where none is left, all tables are made anew when they are asked for. */
+/** Before a tile: where too little room is left for its tables, all are made anew when they are asked for. */
+export function makeRoom(here: Kernel, size = TILE_TABLE_BYTES): void {
+  if (here.freeTable + size <= TABLES + TABLE_BYTES) return;
+  here.tables.clear();
+  here.wholeTables.clear();
+  here.freeTable = TABLES;
+}
+
+/** Room for a table. */
 function roomFor(here: Kernel, size: number): number {
-  if (here.freeTable + size > TABLES + TABLE_BYTES) {
-    here.tables.clear();
-    here.wholeTables.clear();
-    here.curves.clear();
-    here.freeTable = TABLES;
-  }
+  makeRoom(here, size);
   const at = here.freeTable;
   here.freeTable += size;
   return at;
@@ -277,7 +285,7 @@ export function curveFor(here: Kernel, top: number): CurveTables {
   const known = here.curves.get(top);
   if (known) return known;
   const [light, stored] = [lightOf(top), rootTable(top)];
-  const at = roomFor(here, (light.length + stored.length) * 4);
+  const at = CURVES + (top === 255 ? 0 : CURVE_BYTES);
   const tables: CurveTables = { light: at, stored: at + light.length * 4 };
   here.floats.set(light, tables.light >> 2);
   here.floats.set(stored, tables.stored >> 2);

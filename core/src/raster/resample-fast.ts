@@ -3,6 +3,7 @@ import {
   CELLS,
   curveFor,
   kernelHere,
+  makeRoom,
   MOST_TAPS_WHOLE,
   NODE_BYTES,
   NODES,
@@ -150,6 +151,7 @@ function runTileWhole(
   // of two taps of 8 bits interleaving takes longer than it saves
   const direct = plan.mostTaps === 2 && !wide;
   here.doubles.set(grid.nodes, NODES >> 3);
+  makeRoom(here);
   let kernel: CellKernel | null = null;
   let taps = 0;
   let across = 0;

@@ -200,13 +200,13 @@ describe('resampling', () => {
   });
 
   it('in linear light, black and white stripes shrunk to nothing but grey are half the light (188 of 255 by IEC 61966-2-1), as stored 128', () => {
+    const samples = (bits: 8 | 16, length: number, at: (k: number) => number): Uint8Array | Uint16Array =>
+      bits === 16 ? Uint16Array.from({ length }, (_, k) => at(k)) : Uint8Array.from({ length }, (_, k) => at(k));
     const stripes = (bits: 8 | 16, width: number): Raster => ({
       width,
       height: width,
       channels: 3,
-      data: (bits === 16 ? Uint16Array : Uint8Array).from({ length: width * width * 3 }, (_, k) =>
-        Math.floor(k / 3) % 2 === 0 ? 0 : bits === 16 ? 65535 : 255,
-      ),
+      data: samples(bits, width * width * 3, (k) => (Math.floor(k / 3) % 2 === 0 ? 0 : bits === 16 ? 65535 : 255)),
     });
     const opened = newCorrection({ name: 'stripes', width: 512, height: 512, focal35: 28 });
     for (const [light, bits, grey] of [
@@ -230,7 +230,7 @@ describe('resampling', () => {
         width: values,
         height: 1,
         channels: 1,
-        data: (bits === 16 ? Uint16Array : Uint8Array).from({ length: values }, (_, v) => v),
+        data: samples(bits, values, (v) => v),
       };
       const request = {
         source: ramp,
