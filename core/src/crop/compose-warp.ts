@@ -41,7 +41,7 @@ export function composeWarp(correction: Correction, pictureSize: Size, trim: Tri
       'Nothing was applied.',
     );
   }
-  const known = composed[trim].get(correction);
+  const known = composed.best.get(correction) ?? composed[trim].get(correction);
   if (known) return known;
   const warp = newWarp(correction, pictureSize, trim);
   composed[trim].set(correction, warp);
