@@ -191,7 +191,7 @@ test('reload in the middle: everything is as it was, the undo history too, and t
   await page.reload();
   await onBench(page);
   await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
-  expect(await page.locator('ap-readings').innerText()).toBe(before);
+  await expect.poll(() => page.locator('ap-readings').innerText()).toBe(before);
   await page.keyboard.press('Control+z');
   await expect(page.locator('ap-readings')).not.toHaveText(before);
   await page.keyboard.press('Control+z');

@@ -73,7 +73,7 @@ test('wheel zooms at the pointer, the middle button pans, 0 fits; an end can be 
   await expect(page.locator('figcaption')).toHaveText('result');
   await page.keyboard.press('Escape');
   await page.mouse.up();
-  expect(await row.innerText()).toBe(was);
+  await expect.poll(() => row.innerText()).toBe(was);
   await dragLine(page, [rx, ry], [rx, ry - 30]);
   await expect(row).not.toHaveText(was);
   await expect(row).toContainText('0.00°');

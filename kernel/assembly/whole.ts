@@ -395,6 +395,17 @@ function drawCell(taps: i32, wide: i32): void {
   else cell8();
 }
 
+/** So far beside the source nodes say that nothing between them is inside it, px. */
+const SURELY: f64 = 0.01;
+
+/** Pixels where nothing of the picture shows. */
+@inline
+function fillEmpty(to: usize, count: i32, pixelBytes: i32, nothing: u32, nothingHigh: u32, wide: i32): void {
+  for (let i = 0; i < count; i++, to += pixelBytes)
+    if (wide) store<u64>(to, <u64>nothing | (<u64>nothingHigh << 32));
+    else store<u32>(to, nothing);
+}
+
 /**
  * Resamples a tile of an opaque picture.
  *
@@ -478,34 +489,54 @@ export function tileWhole(
         drawCell(taps, wideSamples);
         continue;
       }
-      // pixel by pixel: nothing, or a cell of one, whose second falls on the same place
+      const besides =
+        max(max(ax, bx), max(cx, dx)) < -SURELY ||
+        max(max(ay, by), max(cy, dy)) < -SURELY ||
+        min(min(ax, bx), min(cx, dx)) > <f64>width + SURELY ||
+        min(min(ay, by), min(cy, dy)) > <f64>height + SURELY;
+      // row by row: those inside lie together, since positions go straight on
       let rowX = cellX;
       let rowY = cellY;
-      let acrossX = cellAcrossX;
-      let acrossY = cellAcrossY;
       let rowTo = cellTo;
-      cellRowBytes = 1;
       cellRows = 1;
-      cellAcrossX = 0;
-      cellAcrossY = 0;
       for (let j = 0; j < rowsHere; j++) {
-        cellX = rowX;
-        cellY = rowY;
-        cellTo = rowTo;
-        for (let i = 0; i < columnsHere; i++) {
-          const x = cellX >> FINER;
-          const y = cellY >> FINER;
-          if (x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom) drawCell(taps, wideSamples);
-          else if (wideSamples) store<u64>(cellTo, <u64>nothing | (<u64>nothingHigh << 32));
-          else store<u32>(cellTo, nothing);
-          cellX += acrossX;
-          cellY += acrossY;
-          cellTo += pixelBytes;
+        let first = columnsHere;
+        let last = columnsHere;
+        if (!besides) {
+          const acrossX = cellAcrossX;
+          const acrossY = cellAcrossY;
+          let fineX = rowX;
+          let fineY = rowY;
+          for (let i = 0; i < columnsHere; i++) {
+            const x = fineX >> FINER;
+            const y = fineY >> FINER;
+            const there = x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom;
+            if (there == (first == columnsHere)) {
+              if (there) {
+                first = i;
+                cellX = fineX;
+                cellY = fineY;
+              } else {
+                last = i;
+                break;
+              }
+            }
+            fineX += acrossX;
+            fineY += acrossY;
+          }
         }
+        // left to right: a store may run over into the pixel after it
+        fillEmpty(rowTo, first, pixelBytes, nothing, nothingHigh, wideSamples);
+        if (first < last) {
+          cellTo = rowTo + first * pixelBytes;
+          cellRowBytes = (last - first) * pixelBytes;
+          drawCell(taps, wideSamples);
+        }
+        fillEmpty(rowTo + last * pixelBytes, columnsHere - last, pixelBytes, nothing, nothingHigh, wideSamples);
         rowX += cellDownX;
         rowY += cellDownY;
-        acrossX += cellTurnX;
-        acrossY += cellTurnY;
+        cellAcrossX += cellTurnX;
+        cellAcrossY += cellTurnY;
         rowTo += outStride;
       }
     }
