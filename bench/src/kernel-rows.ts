@@ -12,6 +12,7 @@ import {
 } from '@able-plumb/core';
 import type { Peer, PeerFilter } from './peer';
 import { inTurns, median, ratio, type Rows } from './timing';
+import { SIZE, typicalInTwoSteps } from './two-steps';
 
 const ROWS = 1024;
 /** Rows a call, as export takes them. */
@@ -65,6 +66,9 @@ const PEERS: Readonly<Partial<Record<FilterName, PeerFilter>>> = {
   lanczos3: 'lanczos4',
 };
 
+/** Turns of contenders that take seconds. */
+const FEW_TURNS = 3;
+
 /** One thread: the kernel, a plain copy of as many bytes and OpenCV in turns, a band of the middle. */
 export async function kernelRows(rows: Rows, peer: Peer | null): Promise<void> {
   for (const [name, width, height, bits, filters] of [
@@ -95,5 +99,27 @@ export async function kernelRows(rows: Rows, peer: Peer | null): Promise<void> {
       if (peer) rows[`${name}, ${filter}: kernel against OpenCV remap ${way}, ratio`] = ratio(kernel, times.peer);
       if (filter === 'bilinear') rows[`${name}: plain copy of the same bytes, ns a pixel`] = median(copy);
     }
+  }
+  if (peer) await twoStepRows(rows, peer);
+}
+
+/** One thread, the whole picture: the kernel, once, against lens and then perspective. */
+async function twoStepRows(rows: Rows, peer: Peer): Promise<void> {
+  const { warp, task } = typicalInTwoSteps();
+  const source = somePicture(SIZE, 8);
+  await peer.source(source);
+  await peer.steps(task);
+  for (const filter of ['bicubic', 'lanczos3'] as const) {
+    const way = PEERS[filter] as PeerFilter;
+    const rowsDrawn = warp.outputSize.height - (warp.outputSize.height % BAND);
+    const { kernel, steps } = await inTurns<'kernel' | 'steps'>(
+      { kernel: bandBy(resampleRowsFast, source, warp, filter, rowsDrawn), steps: () => peer.twoSteps(way, 1) },
+      FEW_TURNS,
+      1,
+    );
+    rows[`24 megapixels, ${filter}, the whole picture: kernel against OpenCV, lens then perspective (${way}), ratio`] = ratio(
+      kernel,
+      steps,
+    );
   }
 }

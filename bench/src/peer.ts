@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import type { PositionMap, Raster } from '@able-plumb/core';
+import type { TwoStepTask } from './two-steps';
 
 export type PeerFilter = 'linear' | 'cubic' | 'lanczos4';
 
@@ -16,6 +17,10 @@ export interface Peer {
   positions(map: PositionMap, width: number, fromRow: number, rows: number): Promise<void>;
   /** One run; nanoseconds a pixel. */
   remap(way: PeerFilter, threads: number): Promise<number>;
+  /** The lens and the perspective of {@link Peer.twoSteps}; the making of the lens's map is never counted. */
+  steps(task: TwoStepTask): Promise<void>;
+  /** One run over the whole source, lens and then perspective; nanoseconds a pixel of the output. */
+  twoSteps(way: PeerFilter, threads: number): Promise<number>;
   stop(): void;
 }
 
@@ -53,6 +58,8 @@ export function startPeer(): Peer {
     source: ({ width, height, data }) => give('source', data, { width, height, bits: data instanceof Uint16Array ? 16 : 8 }),
     positions: (map, width, fromRow, rows) => give('positions', positionsOf(map, width, fromRow, rows), { width, height: rows }),
     remap: (way, threads) => ask({ do: 'remap', way, threads }),
+    steps: async (task) => void (await ask({ do: 'steps', ...task })),
+    twoSteps: (way, threads) => ask({ do: 'two steps', way, threads }),
     stop: () => {
       child.stdin.end();
       rmSync(folder, { recursive: true, force: true });

@@ -4,13 +4,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
-import { composeWarp, newCorrection, parseCorrection, type Correction, type Point, type PositionMap, type Warp } from '@able-plumb/core';
+import type { Warp } from '@able-plumb/core';
 import { PYTHON } from './peer';
 import { inTurns, median, ratio, type Rows } from './timing';
+import { placeOf, SIZE, typicalInTwoSteps } from './two-steps';
 
-const SIZE = { width: 6000, height: 4000 };
-const CAMERA = { fx: 4000, fy: 4000, cx: 3000, cy: 2000 };
-const DISTORTION = { k1: -0.08, k2: 0.02, p1: 0, p2: 0, k3: 0 };
 /** Of both files, so high that what resampling loses is seen. */
 const QUALITY = 98;
 const THREADS = 2;
@@ -35,36 +33,11 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
   const folder = mkdtempSync(join(tmpdir(), 'plumb-whole-'));
   try {
     const picture = await wavesPicture(cache);
-    const [correction, flat] = typical();
-    const [warp, flatWarp] = [composeWarp(correction, SIZE), composeWarp(flat, SIZE)];
-    const { width, height } = warp.outputSize;
-    const corners: readonly Point[] = [
-      [0, 0],
-      [width, 0],
-      [width, height],
-      [0, height],
-    ];
+    const { correction, warp, flatWarp, task: steps } = typicalInTwoSteps();
     const out = { ours: join(folder, 'ours.jpg'), theirs: join(folder, 'theirs.jpg') };
     const [asked, task] = [join(folder, 'typical.correction.json'), join(folder, 'task.json')];
     writeFileSync(asked, JSON.stringify(correction));
-    writeFileSync(
-      task,
-      JSON.stringify({
-        picture,
-        out: out.theirs,
-        camera: [
-          [CAMERA.fx, 0, CAMERA.cx - 0.5],
-          [0, CAMERA.fy, CAMERA.cy - 0.5],
-          [0, 0, 1],
-        ],
-        distortion: Object.values(DISTORTION),
-        flat: corners.map(([x, y]) => centred(at(flatWarp.outputToPicture, x, y))),
-        straight: corners.map(centred),
-        width,
-        height,
-        quality: QUALITY,
-      }),
-    );
+    writeFileSync(task, JSON.stringify({ picture, out: out.theirs, ...steps, quality: QUALITY }));
     const apply = [
       plumb,
       'apply',
@@ -118,29 +91,6 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
   }
 }
 
-/** Two degrees of roll, twelve of tilt, a barrel lens; and the same cut out of the picture without the lens. */
-function typical(): readonly [Correction, Correction] {
-  const opened = newCorrection({ name: 'waves.jpg', ...SIZE, focal35: 24 });
-  const correction = parseCorrection({
-    ...opened,
-    camera: { ...opened.camera, focalPx: CAMERA.fx, focalFrom: 'typed' },
-    stance: { ...opened.stance, adjust: { roll: 2, tilt: 12, swing: 0 } },
-    lens: { on: true, model: { kind: 'brown-conrady', ...CAMERA, ...DISTORTION } },
-    output: { ...opened.output, filter: 'lanczos3' },
-  });
-  const { crop } = composeWarp(correction, SIZE);
-  const cut = parseCorrection({ ...correction, crop: { ...correction.crop, edges: 'keep', rect: crop } });
-  return [cut, parseCorrection({ ...cut, lens: { ...cut.lens, on: false } })];
-}
-
-const at = (map: PositionMap, x: number, y: number): Point => {
-  const p = new Float64Array(2);
-  if (!map(x, y, p)) throw new Error('A corner has no place in the picture.');
-  return [p[0] as number, p[1] as number];
-};
-/** Pixel centres at whole numbers. */
-const centred = ([x, y]: Point): Point => [x - 0.5, y - 0.5];
-
 /** The picture of waves as a JPEG, made once. */
 async function wavesPicture(cache: string): Promise<string> {
   const file = join(cache, 'waves-24.jpg');
@@ -179,10 +129,10 @@ async function psnr(file: string, { outputToPicture, outputSize: { width, height
   let [sum, count] = [0, 0];
   for (let y = 40; y < height - 40; y += 11) {
     for (let x = 40; x < width - 40; x += 11) {
-      const [a, b] = at(flat.outputToPicture, x, y);
+      const [a, b] = placeOf(flat.outputToPicture, x, y);
       if (Math.min(a, b, SIZE.width - a, SIZE.height - b) < 16) continue;
       count += 1;
-      const [u, v] = at(outputToPicture, x + 0.5, y + 0.5);
+      const [u, v] = placeOf(outputToPicture, x + 0.5, y + 0.5);
       sum += ((data[(y * width + x) * 3] as number) - Math.min(255, Math.max(0, waveAt(u, v)))) ** 2;
     }
   }

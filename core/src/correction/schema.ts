@@ -153,7 +153,7 @@ export const outputSizeSchema = z.discriminatedUnion('kind', [
 ]);
 
 /** Filter of the resampling. */
-export const filterSchema = z.enum(['bilinear', 'bicubic', 'mitchell', 'lanczos3']);
+export const filterSchema = z.enum(['nearest', 'bilinear', 'bicubic', 'mitchell', 'lanczos3']);
 
 /** What resampling averages: samples as they are stored, or the light that they stand for. */
 export const lightSchema = z.enum(['encoded', 'linear']);

@@ -26,6 +26,14 @@ function cubic(b: number, c: number): (x: number) => number {
 
 /** All filters by name. */
 export const FILTERS: Readonly<Record<FilterName, Filter>> = {
+  nearest: {
+    name: 'nearest',
+    label: 'Nearest pixel',
+    radius: 1,
+    // halfway the pixel to the right
+    weight: (x) => (x > -0.5 && x <= 0.5 ? 1 : 0),
+    sentence: 'Every value is one of the picture’s own, none is mixed; for masks and drawings of few colours. Edges become steps.',
+  },
   bilinear: {
     name: 'bilinear',
     label: 'Bilinear',

@@ -9,18 +9,18 @@ const STEP = 8;
 
 /**
  * A draft of a view in RGBA 8 bit, transparent where there is nothing. Opaque 8-bit colour goes through the kernel that exports use,
- * bilinear. All else (16 bit, alpha, grey, the nearest pixel, no WebAssembly): positions exact at nodes 8 px apart and linear between
+ * bilinear or the nearest pixel. All else (16 bit, alpha, grey, no WebAssembly): positions exact at nodes 8 px apart and linear between
  * them, no widening; the source should be a proxy of about the view's own scale.
  *
  * @param map view px -> source px
  */
 export function previewPixels(source: Raster, map: PositionMap, size: Size, nearest = false): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = size;
-  if (!nearest && source.channels === 3 && largestSample(source) === 255 && kernelName() === 'simd') {
+  if (source.channels === 3 && largestSample(source) === 255 && kernelName() === 'simd') {
     const request = {
       source,
       map,
-      filter: 'bilinear',
+      filter: nearest ? 'nearest' : 'bilinear',
       width,
       fromRow: 0,
       toRow: height,

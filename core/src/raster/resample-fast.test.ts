@@ -127,6 +127,49 @@ describe('the quick kernel', () => {
     }
   });
 
+  it('takes whole pixels with the nearest one, the same as the plain version, however small the result', () => {
+    const size = { width: 190, height: 130 };
+    for (const [channels, bits, px] of [
+      [3, 8, 420],
+      [3, 16, 150],
+      [3, 8, 70],
+      [4, 8, 150],
+      [1, 8, 70],
+    ] as const) {
+      const source = noisy(size.width, size.height, channels, bits, px);
+      const c = corrected(size.width, size.height, { roll: 13, tilt: 21, swing: -9 }, { output: { size: { kind: 'long-edge', px } } });
+      const { outputToPicture: map, outputSize } = composeWarp(c, size);
+      const { width, height: toRow } = outputSize;
+      const request = {
+        source,
+        map,
+        filter: 'nearest' as const,
+        light: 'linear' as const,
+        width,
+        fromRow: 0,
+        toRow,
+        outChannels: channels,
+      };
+      const quick = resampleRowsFast({ ...request, background: 'transparent' });
+      const p = new Float64Array(2);
+      let [whole, between] = [0, 0];
+      for (let k = 0; k < width * toRow; k += 1) {
+        if (!map((k % width) + 0.5, Math.floor(k / width) + 0.5, p)) continue;
+        const [x, y] = [p[0]!, p[1]!];
+        // on which side of a pixel's edge a position falls may differ by the grid's allowance and half a phase
+        if (Math.min(Math.abs(x - Math.round(x)), Math.abs(y - Math.round(y))) < GRID_LIMIT_PX + 1 / 1024) between += 1;
+        else if (x > 0 && y > 0 && x < size.width && y < size.height) {
+          const at = (Math.floor(y) * size.width + Math.floor(x)) * channels;
+          // colour without alpha is nothing
+          const seen = channels < 4 || source.data[at + 3]! > 0;
+          if (seen) expect(quick.subarray(k * channels, (k + 1) * channels)).toEqual(source.data.subarray(at, at + channels));
+          whole += 1;
+        }
+      }
+      expect(whole).toBeGreaterThan(10 * between);
+    }
+  });
+
   it('copies pixels where nothing is to be interpolated', () => {
     const size = { width: 211, height: 97 };
     for (const bits of [8, 16] as const) {

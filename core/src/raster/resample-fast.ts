@@ -31,7 +31,8 @@ import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, warpGrid, type WarpGrid } from './w
  */
 export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16Array {
   const here = kernelHere();
-  if (!here) return resampleRows(request);
+  // floats would mix two pixels where their weights change over
+  if (!here || (request.filter === 'nearest' && !isOpaqueColour(request))) return resampleRows(request);
   const { source, width, fromRow, toRow, outChannels } = request;
   const out = request.into ?? samplesFor(source, width * (toRow - fromRow) * outChannels);
   const tileWidth = isOpaqueColour(request) ? TILE_WIDTH_WHOLE : TILE_WIDTH;
@@ -131,8 +132,8 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
 }
 
 /** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, to colour, as stored. */
-const isOpaqueColour = ({ source, outChannels, light }: ResampleRequest): boolean =>
-  source.channels === 3 && outChannels >= 3 && light !== 'linear';
+const isOpaqueColour = ({ source, outChannels, light, filter }: ResampleRequest): boolean =>
+  source.channels === 3 && outChannels >= 3 && (light !== 'linear' || filter === 'nearest');
 
 function runTileWhole(
   here: Kernel,

@@ -58,6 +58,7 @@ function tableOf(tables: Map<FilterName, Float64Array>, name: FilterName, make: 
  * @returns rows fromRow..toRow as interleaved samples of the source's depth, `outChannels` a pixel
  */
 export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array {
+  if (request.filter === 'nearest') return resampleRows({ ...request, filter: 'bilinear', map: ontoPixels(request), draft: true });
   const { source, map, width, fromRow, toRow, outChannels } = request;
   const rows = toRow - fromRow;
   const out = request.into ?? samplesFor(source, width * rows * outChannels);
@@ -70,8 +71,8 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
     const j1 = Math.min(rows, j0 + CELL);
     for (let i0 = 0; i0 < width; i0 += CELL) {
       const i1 = Math.min(width, i0 + CELL);
-      if (request.draft) cell.fill(1);
-      else widening(map, i0, fromRow + j0, cell);
+      if (widens(request)) widening(map, i0, fromRow + j0, cell);
+      else cell.fill(1);
       const wx = cell[0] as number;
       const wy = cell[1] as number;
       const inner = plain && wx === 1 && wy === 1;
@@ -89,6 +90,20 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
   }
   return out;
 }
+
+/** Positions moved to the centre of the pixel that they lie in: nothing is left to interpolate. */
+function ontoPixels({ source: { width, height }, map }: ResampleRequest): PositionMap {
+  return (x, y, out) => {
+    if (!map(x, y, out)) return false;
+    const [sx, sy] = [out[0] as number, out[1] as number];
+    if (sx >= 0 && sx <= width) out[0] = Math.min(width - 1, Math.floor(sx)) + 0.5;
+    if (sy >= 0 && sy <= height) out[1] = Math.min(height - 1, Math.floor(sy)) + 0.5;
+    return true;
+  };
+}
+
+/** Whether the filter is widened where the result is smaller than the source. */
+export const widens = ({ draft, filter }: ResampleRequest): boolean => !draft && filter !== 'nearest';
 
 /** Widenings count in these, so that kernels with tables of weights need few of them. */
 const WIDENING_STEPS = 64;

@@ -1,7 +1,7 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
-import { CELL, widened, widening, type ResampleRequest } from './resample';
+import { CELL, widened, widening, widens, type ResampleRequest } from './resample';
 import type { WarpGrid } from './warp-grid';
 
 /** A tile's window of the source and the kernels of its cells. */
@@ -152,7 +152,7 @@ export function planTile(
   const { source } = request;
   const { left, top, right, bottom, narrow } = extentOf(grid);
   if (right < -1 || bottom < -1 || left > source.width + 1 || top > source.height + 1) return 'beside';
-  const cells = narrow || request.draft ? sameKernels(request, columns, rows) : cellKernels(request, grid, x0, y0, columns, rows);
+  const cells = narrow || !widens(request) ? sameKernels(request, columns, rows) : cellKernels(request, grid, x0, y0, columns, rows);
   let [tapsX, tapsY] = [0, 0];
   for (const { reachX, reachY } of cells) {
     tapsX = Math.max(tapsX, 2 * reachX);
