@@ -271,6 +271,8 @@ function fine(px: f64): i64 {
   return <i64>(px * (POSITION_ONE * 65536.0));
 }
 
+const HALF_FINE: i64 = 1 << 15;
+
 /* The cell that is drawn next: where its first row goes and from where to where it is drawn, in fine steps; what tells the tile. */
 let cellTo: usize = 0;
 let cellRowBytes: i32 = 0;
@@ -283,6 +285,15 @@ let cellAcrossX: i64 = 0;
 let cellAcrossY: i64 = 0;
 let cellTurnX: i64 = 0;
 let cellTurnY: i64 = 0;
+/* How the steps change from pixel to pixel (and that from row to row), and from row to row: nothing where the cell is straight. */
+let cellBendX: i64 = 0;
+let cellBendY: i64 = 0;
+let cellBendTurnX: i64 = 0;
+let cellBendTurnY: i64 = 0;
+let cellDownBendX: i64 = 0;
+let cellDownBendY: i64 = 0;
+let cellTurnBendX: i64 = 0;
+let cellTurnBendY: i64 = 0;
 let cellBase: usize = 0;
 let cellTableX: usize = 0;
 let cellTableY: usize = 0;
@@ -292,7 +303,7 @@ let tilePixelBytes: i32 = 0;
 
 /** A cell whose pixels all lie inside the source; of 8 bits and few taps a row has one too many where their number is odd. */
 @inline
-function insideCell(taps: i32, wide: bool): void {
+function insideCell(taps: i32, wide: bool, bent: bool): void {
   const base = cellBase;
   const tableX = cellTableX;
   const tableY = cellTableY;
@@ -301,32 +312,52 @@ function insideCell(taps: i32, wide: bool): void {
   const rowBytes = cellRowBytes;
   let fineX = cellX;
   let fineY = cellY;
+  let downX = cellDownX;
+  let downY = cellDownY;
   let acrossX = cellAcrossX;
   let acrossY = cellAcrossY;
+  let turnX = cellTurnX;
+  let turnY = cellTurnY;
+  let bendX = cellBendX + HALF_FINE;
+  let bendY = cellBendY + HALF_FINE;
   let rowTo = cellTo;
   for (let rows = cellRows; rows > 0; rows--) {
     let x = <i32>(fineX >> FINER);
     let y = <i32>(fineY >> FINER);
-    const sx = <i32>(acrossX >> FINER);
-    const sy = <i32>(acrossY >> FINER);
+    let sx = <i32>(acrossX >> FINER);
+    let sy = <i32>(acrossY >> FINER);
+    const bx = <i32>(bendX >> FINER);
+    const by = <i32>(bendY >> FINER);
     const end = rowTo + rowBytes;
     // rounded, clamped, stored
     if (wide) {
       const low = v128.load(intoLowBits);
       const high = v128.load(highBits);
-      for (let to = rowTo; to < end; to += pixelBytes, x += sx, y += sy) {
+      for (let to = rowTo; to < end; to += pixelBytes) {
         const sum = f32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, true), low);
         const whole = i32x4.sub(sum, high);
         v128.store64_lane(to, i16x8.narrow_i32x4_u(whole, whole), 0);
+        x += sx;
+        y += sy;
+        if (bent) {
+          sx += bx;
+          sy += by;
+        }
       }
     } else {
       const half = v128.load(taps == DIRECT ? halfStepDirect : halfStep);
       const bits = taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
       if (taps > 2) {
-        for (let to = rowTo; to < end; to += pixelBytes, x += sx, y += sy) {
+        for (let to = rowTo; to < end; to += pixelBytes) {
           const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, false), half), bits);
           const words = i16x8.narrow_i32x4_s(whole, whole);
           v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+          x += sx;
+          y += sy;
+          if (bent) {
+            sx += bx;
+            sy += by;
+          }
         }
       } else {
         // of few taps two a turn
@@ -335,9 +366,17 @@ function insideCell(taps: i32, wide: bool): void {
           const first = pixelAt(x, y, taps, base, stride, tableX, tableY, false);
           x += sx;
           y += sy;
+          if (bent) {
+            sx += bx;
+            sy += by;
+          }
           const second = pixelAt(x, y, taps, base, stride, tableX, tableY, false);
           x += sx;
           y += sy;
+          if (bent) {
+            sx += bx;
+            sy += by;
+          }
           const words = i16x8.narrow_i32x4_s(i32x4.shr_s(i32x4.add(first, half), bits), i32x4.shr_s(i32x4.add(second, half), bits));
           const bytes = i8x16.narrow_i16x8_u(words, words);
           v128.store32_lane(to, bytes, 0);
@@ -346,70 +385,153 @@ function insideCell(taps: i32, wide: bool): void {
       }
     }
     rowTo += tileOutStride;
-    fineX += cellDownX;
-    fineY += cellDownY;
-    acrossX += cellTurnX;
-    acrossY += cellTurnY;
+    fineX += downX;
+    fineY += downY;
+    acrossX += turnX;
+    acrossY += turnY;
+    if (bent) {
+      downX += cellDownBendX;
+      downY += cellDownBendY;
+      turnX += cellTurnBendX;
+      turnY += cellTurnBendY;
+      bendX += cellBendTurnX;
+      bendY += cellBendTurnY;
+    }
   }
 }
 
 /* Each a function of its own, and exported so that it stays one: only those that are used are compiled thoroughly. */
 export function cellDirect(): void {
-  insideCell(DIRECT, false);
+  insideCell(DIRECT, false, false);
+}
+export function cellDirectBent(): void {
+  insideCell(DIRECT, false, true);
 }
 export function cell2(): void {
-  insideCell(2, false);
+  insideCell(2, false, false);
+}
+export function cell2Bent(): void {
+  insideCell(2, false, true);
 }
 export function cell4(): void {
-  insideCell(4, false);
+  insideCell(4, false, false);
+}
+export function cell4Bent(): void {
+  insideCell(4, false, true);
 }
 export function cell6(): void {
-  insideCell(6, false);
+  insideCell(6, false, false);
+}
+export function cell6Bent(): void {
+  insideCell(6, false, true);
 }
 export function cell8(): void {
-  insideCell(8, false);
+  insideCell(8, false, false);
+}
+export function cell8Bent(): void {
+  insideCell(8, false, true);
 }
 export function cell2Wide(): void {
-  insideCell(2, true);
+  insideCell(2, true, false);
+}
+export function cell2WideBent(): void {
+  insideCell(2, true, true);
 }
 export function cell4Wide(): void {
-  insideCell(4, true);
+  insideCell(4, true, false);
+}
+export function cell4WideBent(): void {
+  insideCell(4, true, true);
 }
 export function cell6Wide(): void {
-  insideCell(6, true);
+  insideCell(6, true, false);
+}
+export function cell6WideBent(): void {
+  insideCell(6, true, true);
 }
 export function cell8Wide(): void {
-  insideCell(8, true);
+  insideCell(8, true, false);
+}
+export function cell8WideBent(): void {
+  insideCell(8, true, true);
 }
 
-function drawCell(taps: i32, wide: i32): void {
+function drawCell(taps: i32, wide: i32, bent: i32): void {
   if (wide) {
-    if (taps == 6) cell6Wide();
-    else if (taps == 4) cell4Wide();
-    else if (taps == 2) cell2Wide();
-    else cell8Wide();
-  } else if (taps == 6) cell6();
-  else if (taps == 4) cell4();
-  else if (taps == DIRECT) cellDirect();
-  else if (taps == 2) cell2();
-  else cell8();
+    if (taps == 6) bent ? cell6WideBent() : cell6Wide();
+    else if (taps == 4) bent ? cell4WideBent() : cell4Wide();
+    else if (taps == 2) bent ? cell2WideBent() : cell2Wide();
+    else bent ? cell8WideBent() : cell8Wide();
+  } else if (taps == 6) bent ? cell6Bent() : cell6();
+  else if (taps == 4) bent ? cell4Bent() : cell4();
+  else if (taps == DIRECT) bent ? cellDirectBent() : cellDirect();
+  else if (taps == 2) bent ? cell2Bent() : cell2();
+  else bent ? cell8Bent() : cell8();
+}
+
+/**
+ * Second differences of nodes along a line, of x or of y: what a cell of it takes, half of either node's; at the ends the next ones count.
+ * @param at the cell's first node, `index` of `count` on the line; @param next bytes to the next one
+ */
+function bendOf(at: usize, next: i32, index: i32, count: i32): f64 {
+  const first = at + (max(1, min(count - 2, index)) - index) * next;
+  const last = at + (max(1, min(count - 2, index + 1)) - index) * next;
+  return 0.5 * (secondAt(first, next) + secondAt(last, next));
+}
+@inline
+function secondAt(at: usize, next: i32): f64 {
+  return load<f64>(at - next) - 2 * load<f64>(at) + load<f64>(at + next);
 }
 
 /** So far beside the source nodes say that nothing between them is inside it, px. */
 const SURELY: f64 = 0.01;
 
-/** Pixels where nothing of the picture shows. */
-@inline
-function fillEmpty(to: usize, count: i32, pixelBytes: i32, nothing: u32, nothingHigh: u32, wide: i32): void {
-  for (let i = 0; i < count; i++, to += pixelBytes)
-    if (wide) store<u64>(to, <u64>nothing | (<u64>nothingHigh << 32));
-    else store<u32>(to, nothing);
+/**
+ * Bends the cell to the second differences of the nodes about it, of 16 px apart; of x or, at 8 bytes on, of y.
+ * Along a row at v (0 to 1 down the cell) u (u - 1) / 2 of them are added, linear from the row above to the row below; down likewise.
+ * @param node the cell's first; @param line bytes a row of nodes; @param column, row its place of `columns`, `rows`
+ * @returns how far from the straight cell positions may lie, px
+ */
+function bendCell(node: usize, line: i32, column: i32, columns: i32, row: i32, rows: i32, coordinate: i32): f64 {
+  const at = node + coordinate;
+  const above = bendOf(at, 16, column, columns);
+  const below = bendOf(at + line, 16, column, columns);
+  const left = bendOf(at, line, row, rows);
+  const right = bendOf(at + 16, line, row, rows);
+  // n (n - 1) / 2 of a step's change after n steps of a 16th
+  const bend = fine(above) >> 8;
+  const bendTurn = (fine(below) >> 8) - bend >> 4;
+  const downBend = fine(left) >> 8;
+  const turnBend = (fine(right) >> 8) - downBend >> 4;
+  const down = -(15 * downBend >> 1);
+  const across = -(15 * bend >> 1);
+  const turn = -(15 * (turnBend + bendTurn) >> 1);
+  if (coordinate == 0) {
+    cellBendX = bend;
+    cellBendTurnX = bendTurn;
+    cellDownBendX = downBend;
+    cellTurnBendX = turnBend;
+    cellDownX += down;
+    cellAcrossX += across;
+    cellTurnX += turn;
+  } else {
+    cellBendY = bend;
+    cellBendTurnY = bendTurn;
+    cellDownBendY = downBend;
+    cellTurnBendY = turnBend;
+    cellDownY += down;
+    cellAcrossY += across;
+    cellTurnY += turn;
+  }
+  return 0.125 * (max(Math.abs(above), Math.abs(below)) + max(Math.abs(left), Math.abs(right)));
 }
 
 /**
  * Resamples a tile of an opaque picture.
  *
- * @param nodes positions at the corners of cells, x and y as f64, row by row, source px (pixel centres at halves); `nodeColumns` a row
+ * @param nodes positions at the corners of cells, x and y as f64, row by row, source px (pixel centres at halves); `nodeColumns` a row,
+ *   `nodeRows` rows, of which the tile begins at column `firstNode`
+ * @param bent 1 where positions between nodes, 16 px apart and at least four a row, follow their second differences too; 0: straight
  * @param step pixels from node to node; @param columns, rows the tile, px
  * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel), where its weights across
  *   and down lie, eight for each of 512 phases: i16 whose sum is 2^14; for wide samples across floats over 32767, down i16 whose sum is
@@ -421,6 +543,9 @@ function fillEmpty(to: usize, count: i32, pixelBytes: i32, nothing: u32, nothing
 export function tileWhole(
   nodes: usize,
   nodeColumns: i32,
+  nodeRows: i32,
+  firstNode: i32,
+  bent: i32,
   step: i32,
   columns: i32,
   rows: i32,
@@ -449,9 +574,15 @@ export function tileWhole(
   tileStride = stride;
   tileOutStride = outStride;
   tilePixelBytes = pixelBytes;
+  if (!bent) {
+    cellBendX = cellBendY = cellBendTurnX = cellBendTurnY = 0;
+    cellDownBendX = cellDownBendY = cellTurnBendX = cellTurnBendY = 0;
+  }
   for (let firstRow = 0; firstRow < rows; firstRow += step) {
-    let node = nodes + (firstRow / step) * nodeColumns * 16;
-    for (let firstColumn = 0; firstColumn < columns; firstColumn += step, node += 16) {
+    const nodeRow = firstRow / step;
+    let nodeColumn = firstNode;
+    for (let firstColumn = 0; firstColumn < columns; firstColumn += step, nodeColumn++) {
+      const node = nodes + (nodeRow * nodeColumns + nodeColumn) * 16;
       const kernel = kernels + (((firstRow >> 4) * kernelColumns + (firstColumn >> 4)) << 4);
       const taps = load<i32>(kernel);
       cellTableX = <usize>load<i32>(kernel, 4);
@@ -467,11 +598,6 @@ export function tileWhole(
       const cy = load<f64>(below, 8);
       const dx = load<f64>(below, 16);
       const dy = load<f64>(below, 24);
-      const inside =
-        min(min(ax, bx), min(cx, dx)) >= 0 &&
-        min(min(ay, by), min(cy, dy)) >= 0 &&
-        max(max(ax, bx), max(cx, dx)) <= <f64>width &&
-        max(max(ay, by), max(cy, dy)) <= <f64>height;
       cellX = fine(ax - shiftX) + (<i64>HALF_A_PHASE << FINER);
       cellY = fine(ay - shiftY) + (<i64>HALF_A_PHASE << FINER);
       cellDownX = fine(cx - ax) >> halvings;
@@ -480,63 +606,82 @@ export function tileWhole(
       cellAcrossY = fine(by - ay) >> halvings;
       cellTurnX = ((fine(dx - cx) >> halvings) - cellAcrossX) >> halvings;
       cellTurnY = ((fine(dy - cy) >> halvings) - cellAcrossY) >> halvings;
+      // how far from what the corners span positions may lie
+      let off: f64 = 0;
+      if (bent) {
+        const line = nodeColumns * 16;
+        off = max(bendCell(node, line, nodeColumn, nodeColumns, nodeRow, nodeRows, 0), bendCell(node, line, nodeColumn, nodeColumns, nodeRow, nodeRows, 8));
+      }
+      const inside =
+        min(min(ax, bx), min(cx, dx)) >= off &&
+        min(min(ay, by), min(cy, dy)) >= off &&
+        max(max(ax, bx), max(cx, dx)) <= <f64>width - off &&
+        max(max(ay, by), max(cy, dy)) <= <f64>height - off;
       cellTo = out + firstRow * outStride + firstColumn * pixelBytes;
       const columnsHere = min(step, columns - firstColumn);
       const rowsHere = min(step, rows - firstRow);
       if (inside) {
         cellRowBytes = columnsHere * pixelBytes;
         cellRows = rowsHere;
-        drawCell(taps, wideSamples);
+        drawCell(taps, wideSamples, bent);
         continue;
       }
-      const besides =
-        max(max(ax, bx), max(cx, dx)) < -SURELY ||
-        max(max(ay, by), max(cy, dy)) < -SURELY ||
-        min(min(ax, bx), min(cx, dx)) > <f64>width + SURELY ||
-        min(min(ay, by), min(cy, dy)) > <f64>height + SURELY;
-      // row by row: those inside lie together, since positions go straight on
+      off += SURELY;
+      const beside =
+        max(max(ax, bx), max(cx, dx)) < -off ||
+        max(max(ay, by), max(cy, dy)) < -off ||
+        min(min(ax, bx), min(cx, dx)) > <f64>width + off ||
+        min(min(ay, by), min(cy, dy)) > <f64>height + off;
+      // row by row, from where the picture begins to where it ends, which may be more than once where the cell is bent
       let rowX = cellX;
       let rowY = cellY;
+      let acrossX = cellAcrossX;
+      let acrossY = cellAcrossY;
       let rowTo = cellTo;
       cellRows = 1;
       for (let j = 0; j < rowsHere; j++) {
-        let first = columnsHere;
-        let last = columnsHere;
-        if (!besides) {
-          const acrossX = cellAcrossX;
-          const acrossY = cellAcrossY;
-          let fineX = rowX;
-          let fineY = rowY;
-          for (let i = 0; i < columnsHere; i++) {
-            const x = fineX >> FINER;
-            const y = fineY >> FINER;
-            const there = x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom;
-            if (there == (first == columnsHere)) {
-              if (there) {
-                first = i;
-                cellX = fineX;
-                cellY = fineY;
-              } else {
-                last = i;
-                break;
-              }
-            }
-            fineX += acrossX;
-            fineY += acrossY;
+        let fineX = rowX;
+        let fineY = rowY;
+        let stepX = acrossX;
+        let stepY = acrossY;
+        let drawnFrom = -1;
+        for (let i = 0; i <= columnsHere; i++) {
+          const x = fineX >> FINER;
+          const y = fineY >> FINER;
+          const there = !beside && i < columnsHere && x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom;
+          if (there && drawnFrom < 0) {
+            drawnFrom = i;
+            cellX = fineX;
+            cellY = fineY;
+            cellAcrossX = stepX;
+            cellAcrossY = stepY;
+          } else if (!there && drawnFrom >= 0) {
+            cellTo = rowTo + drawnFrom * pixelBytes;
+            cellRowBytes = (i - drawnFrom) * pixelBytes;
+            drawCell(taps, wideSamples, bent);
+            drawnFrom = -1;
           }
+          // after what was drawn before it, whose last store may have run over
+          if (!there && i < columnsHere) {
+            const to = rowTo + i * pixelBytes;
+            if (wideSamples) store<u64>(to, <u64>nothing | (<u64>nothingHigh << 32));
+            else store<u32>(to, nothing);
+          }
+          fineX += stepX;
+          fineY += stepY;
+          stepX += cellBendX;
+          stepY += cellBendY;
         }
-        // left to right: a store may run over into the pixel after it
-        fillEmpty(rowTo, first, pixelBytes, nothing, nothingHigh, wideSamples);
-        if (first < last) {
-          cellTo = rowTo + first * pixelBytes;
-          cellRowBytes = (last - first) * pixelBytes;
-          drawCell(taps, wideSamples);
-        }
-        fillEmpty(rowTo + last * pixelBytes, columnsHere - last, pixelBytes, nothing, nothingHigh, wideSamples);
         rowX += cellDownX;
         rowY += cellDownY;
-        cellAcrossX += cellTurnX;
-        cellAcrossY += cellTurnY;
+        cellDownX += cellDownBendX;
+        cellDownY += cellDownBendY;
+        acrossX += cellTurnX;
+        acrossY += cellTurnY;
+        cellTurnX += cellTurnBendX;
+        cellTurnY += cellTurnBendY;
+        cellBendX += cellBendTurnX;
+        cellBendY += cellBendTurnY;
         rowTo += outStride;
       }
     }

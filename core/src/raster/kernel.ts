@@ -79,6 +79,9 @@ export interface WholeExports {
   tileWhole(
     nodes: number,
     nodeColumns: number,
+    nodeRows: number,
+    firstNode: number,
+    bent: number,
     step: number,
     columns: number,
     rows: number,
@@ -114,7 +117,6 @@ export const SCRATCH = 65_536;
 /** Nodes of a tile's warp grid, then the kernels of its cells. */
 export const NODES = SCRATCH + 16_384;
 export const CELLS = NODES + 550_000;
-export const NODE_BYTES = 16;
 export const CELL_BYTES = 16;
 export const OUT = CELLS + 16_384;
 export const TILE_WIDTH = 128;

@@ -13,6 +13,9 @@ export interface Raster {
 /** Largest sample value of a raster: 255 or 65535. */
 export const largestSample = (raster: Pick<Raster, 'data'>): number => (raster.data instanceof Uint16Array ? 65535 : 255);
 
+/** 1 for samples of 16 bits. */
+export const isWide = (raster: Pick<Raster, 'data'>): 0 | 1 => (raster.data instanceof Uint16Array ? 1 : 0);
+
 /** Whether a raster carries alpha. */
 export const hasAlpha = (raster: Pick<Raster, 'channels'>): boolean => raster.channels === 2 || raster.channels === 4;
 

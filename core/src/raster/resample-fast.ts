@@ -5,7 +5,6 @@ import {
   kernelHere,
   makeRoom,
   MOST_TAPS_WHOLE,
-  NODE_BYTES,
   NODES,
   OUT,
   PAIRED_WIDTH,
@@ -19,11 +18,11 @@ import {
   WINDOW,
   type Kernel,
 } from './kernel';
-import { hasAlpha, largestSample } from './raster';
+import { hasAlpha, isWide, largestSample } from './raster';
 import { CELL, resampleRows, samplesFor, type ResampleRequest } from './resample';
 import { planTile, type CellKernel, type Plan } from './tile-plan';
-import { fillWindow, fillWindowWhole, isWide, pairedColumns } from './tile-window';
-import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, warpGrid, type WarpGrid } from './warp-grid';
+import { fillWindow, fillWindowWhole, pairedColumns } from './tile-window';
+import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, straight, warpGrid, WIDE_GRID_LIMIT_PX, type WarpGrid } from './warp-grid';
 
 /**
  * {@link resampleRows}, by the kernel in WebAssembly where there is one: positions from a {@link warpGrid}, weights interpolated between
@@ -57,12 +56,15 @@ function renderTile(
     fillNothing(request, out, x0, y0, columns, rows);
     return;
   }
-  const grid = warpGrid(request.map, x0, y0, columns, rows, request.draft ? DRAFT_GRID_LIMIT_PX : GRID_LIMIT_PX, request.source);
+  const { map, source, draft } = request;
+  const whole = isOpaqueColour(request);
+  const limit = draft ? DRAFT_GRID_LIMIT_PX : isWide(source) ? WIDE_GRID_LIMIT_PX : GRID_LIMIT_PX;
+  const grid = warpGrid(map, x0, y0, columns, rows, limit, source, whole);
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (plan === 'beside') fillNothing(request, out, x0, y0, columns, rows);
   else if (grid && plan) {
-    const run = isOpaqueColour(request) && plan.mostTaps <= MOST_TAPS_WHOLE ? runTileWhole : runTile;
-    run(here, request, grid, plan, out, x0, y0, columns, rows);
+    if (whole && plan.mostTaps <= MOST_TAPS_WHOLE) runTileWhole(here, request, grid, plan, out, x0, y0, columns, rows);
+    else runTile(here, request, straight(grid, columns, rows), plan, out, x0, y0, columns, rows);
   } else if (columns > CELL || rows > CELL) {
     // positions without an image, or too much source for the window: quarters
     const [w, h] = [half(columns), half(rows)];
@@ -182,8 +184,11 @@ function runTileWhole(
     const [from, to] = direct ? [0, 0] : columnsFor(grid, plan, x, x + width);
     const window = direct ? whole : pairedColumns(here, whole, plan, wide, from, to);
     exports.tileWhole(
-      NODES + (x / grid.step) * NODE_BYTES,
+      NODES,
       grid.columns,
+      grid.rows,
+      x / grid.step,
+      grid.straightStep < grid.step ? 1 : 0,
       grid.step,
       width,
       rows,

@@ -109,21 +109,31 @@ export const widens = ({ draft, filter }: ResampleRequest): boolean => !draft &&
 const WIDENING_STEPS = 64;
 
 /**
- * Widening of the kernel in source x and y for the cell that begins at an output position, 1 or more: at the centre of its ninth pixel,
- * where a warp grid of any step has a node or the middle of four.
+ * Widening of the kernel in source x and y for the cell that begins at an output position, 1 or more: from the pixels at its corners, where a
+ * warp grid of any step has nodes; from those about its middle where corners have no image.
  */
 export function widening(map: PositionMap, cellX: number, cellY: number, out: Float64Array): void {
-  const [x, y] = [cellX + CELL / 2 + 0.5, cellY + CELL / 2 + 0.5];
   const p = new Float64Array(2);
-  const read = (dx: number, dy: number): readonly [number, number] | null =>
-    map(x + dx, y + dy, p) ? [p[0] as number, p[1] as number] : null;
-  const [l, r, u, d] = [read(-0.5, 0), read(0.5, 0), read(0, -0.5), read(0, 0.5)];
-  out[0] = 1;
-  out[1] = 1;
-  if (!l || !r || !u || !d) return;
-  out[0] = widened(r[0] - l[0], d[0] - u[0]);
-  out[1] = widened(r[1] - l[1], d[1] - u[1]);
+  const read = (dx: number, dy: number): Corner | null =>
+    map(cellX + 0.5 + dx, cellY + 0.5 + dy, p) ? [p[0] as number, p[1] as number] : null;
+  for (const [from, to] of [
+    [0, CELL],
+    [CELL / 2 - 1, CELL / 2 + 1],
+  ] as const) {
+    const [a, b, c, d] = [read(from, from), read(to, from), read(from, to), read(to, to)];
+    if (!a || !b || !c || !d) continue;
+    out[0] = widenedBetween(a[0], b[0], c[0], d[0], to - from);
+    out[1] = widenedBetween(a[1], b[1], c[1], d[1], to - from);
+    return;
+  }
+  out.fill(1);
 }
+
+type Corner = readonly [number, number];
+
+/** Widening along x or y of the source from its values at four corners, row by row, so many pixels apart. */
+export const widenedBetween = (a: number, b: number, c: number, d: number, apart: number): number =>
+  widened((b - a + d - c) / (2 * apart), (c - a + d - b) / (2 * apart));
 
 /** Widening from how far a source coordinate moves for one pixel across and one down. */
 export function widened(across: number, down: number): number {

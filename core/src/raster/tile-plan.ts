@@ -1,7 +1,8 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
-import { CELL, widened, widening, widens, type ResampleRequest } from './resample';
+import { isWide } from './raster';
+import { CELL, widened, widenedBetween, widening, widens, type ResampleRequest } from './resample';
 import type { WarpGrid } from './warp-grid';
 
 /** A tile's window of the source and the kernels of its cells. */
@@ -23,80 +24,59 @@ export interface CellKernel {
   readonly reachY: number;
 }
 
-/** Nodes along one axis about the middle of a cell, by index; none where the grid ends before. */
-interface AboutMiddle {
-  readonly low: number;
-  readonly high: number;
-  /** In the middle, or on both sides of it. */
-  readonly middle: number;
-  readonly middle2: number;
-}
-
-function aboutMiddles(length: number, step: number, count: number): (AboutMiddle | null)[] {
-  return Array.from({ length: Math.ceil(length / CELL) }, (_, cell) => {
-    const first = (cell * CELL) / step;
-    if (step === CELL) return { low: first, high: first + 1, middle: first, middle2: first + 1 };
-    const middle = first + CELL / 2 / step;
-    return middle + 1 < count ? { low: middle - 1, high: middle + 1, middle, middle2: middle } : null;
-  });
-}
-
-/** The kernels of a tile's cells, their widening taken from the grid's nodes about the cells' middles. */
+/** The kernels of a tile's cells, their widening taken from the grid's nodes at the cells' corners. */
 function cellKernels(
-  { map, filter }: ResampleRequest,
+  { map, filter, source }: ResampleRequest,
   grid: WarpGrid,
   x0: number,
   y0: number,
   columns: number,
   rows: number,
 ): CellKernel[] {
-  const { step, columns: nodeColumns, rows: nodeRows, nodes } = grid;
+  const { columns: nodeColumns, rows: nodeRows, nodes } = grid;
   const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
-  const node = (i: number, j: number, k: number): number => nodes[(j * nodeColumns + i) * 2 + k] as number;
-  const [acrosses, downs] = [aboutMiddles(columns, step, nodeColumns), aboutMiddles(rows, step, nodeRows)];
+  const apart = CELL / grid.step;
   let last: CellKernel | null = null;
-  for (let j = 0; j < downs.length; j += 1) {
-    const y = downs[j];
-    for (let i = 0; i < acrosses.length; i += 1) {
-      const x = acrosses[i];
-      if (x && y) {
-        const [width, height] = [2 * step * (x.high - x.low), 2 * step * (y.high - y.low)];
+  for (let j = 0; j * CELL < rows; j += 1) {
+    for (let i = 0; i * CELL < columns; i += 1) {
+      if ((i + 1) * apart < nodeColumns && (j + 1) * apart < nodeRows) {
+        const a = (j * apart * nodeColumns + i * apart) * 2;
+        const b = a + 2 * apart;
+        const c = a + 2 * apart * nodeColumns;
+        const d = c + 2 * apart;
         for (let k = 0; k < 2; k += 1)
-          wide[k] = widened(
-            (node(x.high, y.middle, k) - node(x.low, y.middle, k) + node(x.high, y.middle2, k) - node(x.low, y.middle2, k)) / width,
-            (node(x.middle, y.high, k) - node(x.middle, y.low, k) + node(x.middle2, y.high, k) - node(x.middle2, y.low, k)) / height,
-          );
+          wide[k] = widenedBetween(nodes[a + k] as number, nodes[b + k] as number, nodes[c + k] as number, nodes[d + k] as number, CELL);
       } else widening(map, x0 + i * CELL, y0 + j * CELL, wide);
       // neighbours mostly have the same kernel
-      if (last?.wideX !== wide[0] || last?.wideY !== wide[1]) last = kernelOf(filter, wide[0] as number, wide[1] as number);
+      if (last?.wideX !== wide[0] || last?.wideY !== wide[1]) last = kernelOf(filter, wide[0] as number, wide[1] as number, isWide(source));
       cells.push(last as CellKernel);
     }
   }
   return cells;
 }
 
-function kernelOf(filter: FilterName, wideX: number, wideY: number): CellKernel {
-  const [reachX, reachY] = [reachOf(filter, wideX), reachOf(filter, wideY)];
+function kernelOf(filter: FilterName, wideX: number, wideY: number, exact: 0 | 1): CellKernel {
+  const [reachX, reachY] = [reachOf(filter, wideX, exact), reachOf(filter, wideY, exact)];
   // up to eight taps the kernel is quicker when it has as many across as down
   const both = Math.max(reachX, reachY) <= MOST_TAPS_WHOLE / 2 ? Math.max(reachX, reachY) : 0;
   return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
-/** Weights no greater than this at the rim of a widened filter are left out when that saves taps: less than a step of 8 bits at worst. */
+/** Weights no greater than this at the rim of a widened filter are left out of 8 bits when that saves taps: less than a step at worst. */
 const LOST_WEIGHT = 0.004;
 const reaches = new Map<string, number>();
 
 /** Half the taps of a filter widened by a factor. */
-function reachOf(filter: FilterName, wide: number): number {
-  const key = `${filter} ${wide}`;
+function reachOf(filter: FilterName, wide: number, exact: 0 | 1): number {
+  const key = `${filter} ${wide} ${exact}`;
   const known = reaches.get(key);
   if (known !== undefined) return known;
   const { radius, weight } = FILTERS[filter];
   const whole = Math.ceil(radius * wide);
   const inner = (whole - 1) / wide;
   const lost = Array.from({ length: 17 }, (_, k) => Math.abs(weight(inner + ((radius - inner) * k) / 16)));
-  const reach = wide > 1 && Math.max(...lost) <= LOST_WEIGHT ? whole - 1 : whole;
+  const reach = !exact && wide > 1 && Math.max(...lost) <= LOST_WEIGHT ? whole - 1 : whole;
   reaches.set(key, reach);
   return reach;
 }
@@ -172,5 +152,5 @@ export function planTile(
 }
 
 /** Where nothing is widened. */
-const sameKernels = ({ filter }: ResampleRequest, columns: number, rows: number): CellKernel[] =>
-  Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1));
+const sameKernels = ({ filter, source }: ResampleRequest, columns: number, rows: number): CellKernel[] =>
+  Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1, isWide(source)));

@@ -1,9 +1,6 @@
 import { PIXEL_BYTES, SAMPLES, STAGING, WINDOW, type Kernel } from './kernel';
-import { largestSample, type Raster } from './raster';
+import { isWide, type Raster } from './raster';
 import type { Plan } from './tile-plan';
-
-/** 1 for samples of 16 bits. */
-export const isWide = (source: Raster): 0 | 1 => (largestSample(source) === 65535 ? 1 : 0);
 
 /** Copies the plan's part of the source into the kernel's memory. */
 function stage({ bytes }: Kernel, { width, height, channels, data }: Raster, plan: Plan): Staged {

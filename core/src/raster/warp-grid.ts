@@ -1,7 +1,7 @@
 import type { Size } from '../picture/point';
 import type { PositionMap } from './resample';
 
-/** Exact positions at nodes a step apart; between them positions are bilinear. */
+/** Exact positions at nodes a step apart; between them positions are bilinear, or bent. */
 export interface WarpGrid {
   /** Pixels from node to node. */
   readonly step: number;
@@ -10,10 +10,14 @@ export interface WarpGrid {
   readonly rows: number;
   /** x, y of each node in source px, row by row; node (0, 0) belongs to the centre of the tile's first pixel. */
   readonly nodes: Float64Array;
+  /** The step at which positions may be bilinear; where it is smaller than the grid's, they follow second differences too ({@link bentAt}). */
+  readonly straightStep: number;
 }
 
 /** Largest distance between an interpolated and the exact position, px: even on white noise within two 8-bit steps. */
 export const GRID_LIMIT_PX = 0.008;
+/** The same for pictures of 16 bits, whose steps are finer. */
+export const WIDE_GRID_LIMIT_PX = 0.0015;
 /** The same for drafts on the stage, where it is not seen. */
 export const DRAFT_GRID_LIMIT_PX = 0.03;
 /**
@@ -47,6 +51,7 @@ const INTERPOLATED_SHARE = 0.1;
  * @param map output -> source
  * @param x0 first column of the tile; @param y0 first row; px of the output
  * @param source a tile wholly beside it is told by the coarsest grid, however off that may be
+ * @param bends whether whoever draws can follow second differences
  * @returns null where a node has no image
  */
 export function warpGrid(
@@ -57,23 +62,56 @@ export function warpGrid(
   height: number,
   limit = GRID_LIMIT_PX,
   source?: Size,
+  bends = false,
 ): WarpGrid | null {
   const coarse = gridOf(map, x0, y0, width, height, COARSEST);
   if (!coarse) return null;
   const { second, third } = differences(map, coarse, x0, y0);
+  const straightOff = (second + 2 * third) / 8;
   let step = COARSEST;
   // bilinear errors fall with the square of the step
-  for (let off = (second + 2 * third) / 8; step > 1 && off > limit * ESTIMATED_SHARE; off /= 4) step /= 2;
-  if (step === COARSEST || (source && liesBeside(source, coarse, (second + 2 * third) / 8))) return coarse;
+  for (let off = straightOff; step > 1 && off > limit * ESTIMATED_SHARE; off /= 4) step /= 2;
+  if (step === COARSEST || (source && liesBeside(source, coarse, straightOff))) return coarse;
   const even = coarse.columns >= 4 && coarse.rows >= 4 && third * CUBIC_ERROR <= limit * INTERPOLATED_SHARE;
-  return even ? refined(coarse, step, width, height) : gridOf(map, x0, y0, width, height, step);
+  if (bends && even && second <= MOST_BEND_PX) return { ...coarse, straightStep: step };
+  return even ? straightened(coarse, step, width, height) : gridOf(map, x0, y0, width, height, step);
+}
+
+/** Positions of a bent cell stay so near to its corners' (an eighth of this) that the kernel's window holds them. */
+const MOST_BEND_PX = 4;
+
+/** A grid whose positions are bilinear between the nodes: the same, or one with nodes closer together. */
+export const straight = (grid: WarpGrid, width: number, height: number): WarpGrid =>
+  grid.straightStep < grid.step ? straightened(grid, grid.straightStep, width, height) : grid;
+
+/**
+ * Where the pixel at column i, row j of a tile lies by a bent grid; source px. As the kernel does it, in plain steps: along a row of nodes
+ * half of the mean second difference of a cell's two nodes times u (u - 1), linear from row to row, and down likewise.
+ */
+export function bentAt({ step, columns, rows, nodes }: WarpGrid, i: number, j: number): readonly [number, number] {
+  const [ci, cj] = [Math.floor(i / step), Math.floor(j / step)];
+  const [u, v] = [i / step - ci, j / step - cj];
+  const node = (a: number, b: number, k: number): number => nodes[(b * columns + a) * 2 + k] as number;
+  const inner = (at: number, count: number): number => Math.max(1, Math.min(count - 2, at));
+  const across = (a: number, b: number, k: number): number => node(a - 1, b, k) - 2 * node(a, b, k) + node(a + 1, b, k);
+  const down = (a: number, b: number, k: number): number => node(a, b - 1, k) - 2 * node(a, b, k) + node(a, b + 1, k);
+  const [i0, i1, j0, j1] = [inner(ci, columns), inner(ci + 1, columns), inner(cj, rows), inner(cj + 1, rows)];
+  return [0, 1].map((k) => {
+    const [above, below] = [0, 1].map((r) => (across(i0, cj + r, k) + across(i1, cj + r, k)) / 2) as [number, number];
+    const [left, right] = [0, 1].map((c) => (down(ci + c, j0, k) + down(ci + c, j1, k)) / 2) as [number, number];
+    const upper = node(ci, cj, k) * (1 - u) + node(ci + 1, cj, k) * u;
+    const lower = node(ci, cj + 1, k) * (1 - u) + node(ci + 1, cj + 1, k) * u;
+    return (
+      upper * (1 - v) + lower * v + ((u * (u - 1)) / 2) * (above * (1 - v) + below * v) + ((v * (v - 1)) / 2) * (left * (1 - u) + right * u)
+    );
+  }) as [number, number];
 }
 
 /** Largest error of a cubic through four nodes in a row, in the last interval, of the greatest third difference: 1 / 24 of a fourth. */
 const CUBIC_ERROR = 1 / 12;
 
 /** A coarse grid with nodes closer together, cubic between its own. */
-function refined(coarse: WarpGrid, step: number, width: number, height: number): WarpGrid {
+function straightened(coarse: WarpGrid, step: number, width: number, height: number): WarpGrid {
   const [across, down] = [cubicPlaces(coarse.columns, step, width), cubicPlaces(coarse.rows, step, height)];
   const [columns, rows] = [across.length, down.length];
   const lines = new Float64Array(columns * coarse.rows * 2);
@@ -95,7 +133,7 @@ function refined(coarse: WarpGrid, step: number, width: number, height: number):
         w1 * (lines[at + row] as number) +
         w2 * (lines[at + 2 * row] as number) +
         w3 * (lines[at + 3 * row] as number);
-  return { step, columns, rows, nodes };
+  return { step, columns, rows, nodes, straightStep: step };
 }
 
 /** From which four coarse nodes in a row a finer one is made, and how much of each. */
@@ -134,7 +172,7 @@ function gridOf(map: PositionMap, x0: number, y0: number, width: number, height:
       nodes[k + 1] = p[1] as number;
     }
   }
-  return { step, columns, rows, nodes };
+  return { step, columns, rows, nodes, straightStep: step };
 }
 
 interface Differences {
