@@ -5,6 +5,7 @@ import {
   kernelName,
   outputPpi,
   PlumbError,
+  sharedRaster,
   type Correction,
   type ExportFormat,
   type FilterName,
@@ -12,6 +13,7 @@ import {
 } from '@able-plumb/core';
 import { EXPORT_FORMATS, readPixels, writePicture } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
+import { giveBack } from './give-back';
 import { startRenderer } from './render-picture';
 import { textOption, UsageError, wholeOption, type Arguments } from './usage';
 
@@ -123,7 +125,15 @@ export async function exportPicture(
       'Nothing was written.',
     );
   const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
-  const decoding = readPixels(bytes, name, info);
+  const decoding =
+    threads > 1
+      ? readPixels(bytes, name, info)
+          .then(sharedRaster)
+          .then(async (shared) => {
+            await giveBack();
+            return shared;
+          })
+      : readPixels(bytes, name, info);
   // a correction that cannot be composed is told first
   decoding.catch(() => undefined);
   const renderer = startRenderer(correction, threads);

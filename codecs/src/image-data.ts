@@ -23,14 +23,17 @@ export function dropAlpha(rgba: Uint8ClampedArray): Uint8Array {
   return out;
 }
 
-/** Samples as RGBA of 8 bits. */
-export function rgba8(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
+/**
+ * Samples as RGBA of 8 bits.
+ * @param rgba where they go, at least as large; new memory by default
+ */
+export function rgba8(raster: Raster, rgba = new Uint8ClampedArray(raster.width * raster.height * 4)): Uint8ClampedArray<ArrayBuffer> {
   const { width, height, channels, data } = raster;
-  const rgba = new Uint8ClampedArray(width * height * 4);
+  const length = width * height * 4;
   const scale = largestSample(raster) === 255 ? 1 : 255 / 65535;
   const [green, blue] = channels <= 2 ? [0, 0] : [1, 2];
   const alpha = hasAlpha(raster) ? channels - 1 : -1;
-  for (let from = 0, to = 0; to < rgba.length; from += channels, to += 4) {
+  for (let from = 0, to = 0; to < length; from += channels, to += 4) {
     rgba[to] = (data[from] as number) * scale;
     rgba[to + 1] = (data[from + green] as number) * scale;
     rgba[to + 2] = (data[from + blue] as number) * scale;
@@ -39,9 +42,9 @@ export function rgba8(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
   return rgba;
 }
 
-/** Samples as RGBA of 8 bits, opaque. */
-export function opaqueRgba(raster: Raster): Uint8ClampedArray<ArrayBuffer> {
-  const rgba = rgba8(raster);
+/** {@link rgba8}, opaque. */
+export function opaqueRgba(raster: Raster, into?: Uint8ClampedArray<ArrayBuffer>): Uint8ClampedArray<ArrayBuffer> {
+  const rgba = rgba8(raster, into);
   if (hasAlpha(raster)) for (let k = 3; k < rgba.length; k += 4) rgba[k] = 255;
   return rgba;
 }

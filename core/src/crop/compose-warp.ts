@@ -49,7 +49,7 @@ export function composeWarp(correction: Correction, pictureSize: Size, trim: Tri
 }
 
 /** The same correction with its crop as it was found, so that whoever draws it need not look for the trim again. */
-export const withFoundCrop = (correction: Correction, { crop }: Warp): Correction => ({
+export const withFoundCrop = (correction: Correction, { crop }: Pick<Warp, 'crop'>): Correction => ({
   ...correction,
   crop: { ...correction.crop, edges: 'keep', rect: crop },
 });

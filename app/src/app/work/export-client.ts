@@ -1,16 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import {
-  composeWarp,
-  outputPpi,
-  resultChannels,
-  resultSamples,
-  type Correction,
-  type ExportFormat,
-  type KeptMetadata,
-  type Raster,
-  type RenderWork,
-  withFoundCrop,
-} from '@able-plumb/core';
+import { composeWarp, outputPpi, type Correction, type ExportFormat, type KeptMetadata } from '@able-plumb/core';
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { PictureClient } from './picture-client';
 import { unpackError, type RenderReply, type RenderRequest, type SourcePixels } from './protocol';
@@ -56,49 +45,49 @@ export class ExportClient {
     onProgress: (progress: ExportProgress) => void,
   ): Promise<Blob> {
     const warp = composeWarp(correction, correction.picture);
-    const size = warp.outputSize;
+    const { height } = warp.outputSize;
     onProgress({ stage: 'opening', share: 0 });
     const threads = crossOriginIsolated ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
-    const workers = Array.from({ length: threads }, () => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' }));
-    const first = workers[0] as Worker;
+    const start = (): Worker => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' });
+    const leader = start();
+    const helpers = Array.from({ length: threads - 1 }, start);
     let rows = 0;
     const onRows = (more: number): void => {
       rows += more;
-      onProgress({ stage: 'rendering', share: rows / size.height });
+      onProgress({ stage: 'rendering', share: rows / height });
     };
-    const ask = <K extends RenderReply['kind']>(worker: Worker, request: RenderRequest, answer: K): Promise<RenderReply & { kind: K }> =>
-      asked(worker, request, answer, signal, onRows);
+    const ask = <K extends RenderReply['kind']>(worker: Worker, request: RenderRequest, answer: K, ports: MessagePort[] = []) =>
+      asked(worker, request, answer, signal, onRows, ports);
     try {
-      const { raster, metadata } = await this.pixels(source, (request) => ask(first, request, 'decoded'));
-      onProgress({ stage: 'rendering', share: 0 });
-      const shared = crossOriginIsolated && raster.data.buffer instanceof SharedArrayBuffer;
-      const channels = resultChannels(raster, correction, EXPORT_FORMATS[format.kind].alpha);
-      const work: RenderWork = {
-        correction: withFoundCrop(correction, warp),
-        source: raster,
-        channels,
-        out: resultSamples(size.width * size.height * channels, raster.data instanceof Uint16Array ? 16 : 8, shared),
-        nextBand: new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4)),
+      const channels = helpers.map(() => new MessageChannel());
+      const ports = channels.map(({ port1 }) => port1);
+      const lead: RenderRequest = {
+        kind: 'lead',
+        source: await this.pixels(source),
+        correction,
+        crop: warp.crop,
+        alpha: EXPORT_FORMATS[format.kind].alpha,
+        helpers: ports,
       };
-      const used = shared ? workers : [first];
-      const [rendered] = await Promise.all(used.map((worker) => ask(worker, { kind: 'render', work }, 'rendered')));
+      await Promise.all([
+        ask(leader, lead, 'rendered', ports),
+        ...channels.map(({ port2 }, i) => ask(helpers[i] as Worker, { kind: 'help', leader: port2 }, 'rendered', [port2])),
+      ]);
       onProgress({ stage: 'encoding', share: 1 });
-      const result: Raster = { ...size, channels, data: (rendered as RenderReply & { kind: 'rendered' }).out };
-      const notes = { metadata, kept, ppi: outputPpi(correction) };
-      const { file } = await ask(first, { kind: 'encode', raster: result, format, notes }, 'encoded');
+      const { file } = await ask(leader, { kind: 'encode', format, notes: { kept, ppi: outputPpi(correction) } }, 'encoded');
       return new Blob([file], { type: EXPORT_FORMATS[format.kind].mime });
     } finally {
-      workers.forEach((worker) => worker.terminate());
+      for (const worker of [leader, ...helpers]) worker.terminate();
     }
   }
 
-  /** The pixels of the picture as it lies open, or decoded from its file. */
-  private async pixels(source: ExportSource, decode: (request: RenderRequest) => Promise<SourcePixels>): Promise<SourcePixels> {
-    const open = await this.pictures.ask('source', { pictureId: source.pictureId });
+  /** The pixels of the picture as it lies open, or its file. */
+  private async pixels({ pictureId, name, file }: ExportSource): Promise<SourcePixels | { name: string; file: Blob }> {
+    const open = await this.pictures.ask('source', { pictureId });
     if (open) return open;
-    const file = await source.file();
-    if (!file) throw new Error(`The file of ${source.name} is no longer in this browser.`);
-    return decode({ kind: 'decode', name: source.name, file });
+    const stored = await file();
+    if (!stored) throw new Error(`The file of ${name} is no longer in this browser.`);
+    return { name, file: stored };
   }
 }
 
@@ -109,6 +98,7 @@ function asked<K extends RenderReply['kind']>(
   answer: K,
   signal: AbortSignal,
   onRows: (rows: number) => void,
+  ports: MessagePort[],
 ): Promise<RenderReply & { kind: K }> {
   return new Promise((resolve, reject) => {
     if (signal.aborted) reject(new ExportCancelled());
@@ -130,6 +120,6 @@ function asked<K extends RenderReply['kind']>(
       settled();
       reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));
     };
-    worker.postMessage(request);
+    worker.postMessage(request, ports);
   });
 }

@@ -14,19 +14,20 @@ export const nativeJpeg: PlatformJpeg = {
     try {
       const bitmap = await createImageBitmap(new Blob([bytes], { type: 'image/jpeg' }), { colorSpaceConversion: 'none' });
       const { width, height } = bitmap;
-      const context = new OffscreenCanvas(width, Math.min(STRIP, height)).getContext('2d', { alpha: false, willReadFrequently: true });
-      if (!context) return null;
       const data = resultSamples(width * height * 3, 8, self.crossOriginIsolated) as Uint8Array;
+      const strip = new Uint8Array(width * Math.min(STRIP, height) * 4);
+      const frame = new VideoFrame(bitmap, { timestamp: 0 });
+      bitmap.close();
       for (let y = 0, to = 0; y < height; y += STRIP) {
-        context.drawImage(bitmap, 0, -y);
-        const strip = context.getImageData(0, 0, width, Math.min(STRIP, height - y)).data;
-        for (let from = 0; from < strip.length; from += 4, to += 3) {
+        const rows = Math.min(STRIP, height - y);
+        await frame.copyTo(strip, { rect: { x: 0, y, width, height: rows }, format: 'RGBA' } as VideoFrameCopyToOptions);
+        for (let from = 0, end = width * rows * 4; from < end; from += 4, to += 3) {
           data[to] = strip[from] as number;
           data[to + 1] = strip[from + 1] as number;
           data[to + 2] = strip[from + 2] as number;
         }
       }
-      bitmap.close();
+      frame.close();
       return { width, height, channels: 3, data };
     } catch {
       return null;
@@ -39,9 +40,11 @@ export const nativeJpeg: PlatformJpeg = {
       const canvas = new OffscreenCanvas(width, height);
       const context = canvas.getContext('2d', { alpha: false });
       if (!context) return null;
+      const strip = new ImageData(width, Math.min(STRIP, height));
       for (let y = 0; y < height; y += STRIP) {
         const rows = rowsOf(raster, y, Math.min(height, y + STRIP));
-        context.putImageData(new ImageData(opaqueRgba(rows), width, rows.height), 0, y);
+        opaqueRgba(rows, strip.data);
+        context.putImageData(strip, 0, y, 0, 0, width, rows.height);
       }
       const blob = await canvas.convertToBlob({ type: 'image/jpeg', quality: quality / 100 });
       return blob.type === 'image/jpeg' ? new Uint8Array(await blob.arrayBuffer()) : null;

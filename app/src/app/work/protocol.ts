@@ -11,7 +11,7 @@ import {
   type LikelyBend,
   type Point,
   type Raster,
-  type RenderWork,
+  type Rect,
   type Size,
   type View,
 } from '@able-plumb/core';
@@ -92,17 +92,28 @@ export interface PictureRequests {
 
 export type PictureRequestKind = keyof PictureRequests;
 
-/** What a render worker is asked: the decoding of a file, bands of rows, the encoding of the whole. */
+/**
+ * What a render worker is asked. One leads: it has the source or decodes it, makes room for the result, shares both with its helpers, and encodes.
+ * The result is never the page's, which would keep it until it tidies up; the leader's memory ends with it.
+ */
 export type RenderRequest =
-  | { readonly kind: 'decode'; readonly name: string; readonly file: Blob }
-  | { readonly kind: 'render'; readonly work: RenderWork }
-  | { readonly kind: 'encode'; readonly raster: Raster; readonly format: ExportFormat; readonly notes: FileNotes };
+  | {
+      readonly kind: 'lead';
+      readonly source: SourcePixels | { readonly name: string; readonly file: Blob };
+      readonly correction: Correction;
+      /** As it was found, plane px. */
+      readonly crop: Rect;
+      /** Whether the file to come has alpha. */
+      readonly alpha: boolean;
+      readonly helpers: readonly MessagePort[];
+    }
+  | { readonly kind: 'help'; readonly leader: MessagePort }
+  | { readonly kind: 'encode'; readonly format: ExportFormat; readonly notes: Omit<FileNotes, 'metadata'> };
 
-/** What a render worker says. */
+/** What a render worker says; no rows when the source is there. */
 export type RenderReply =
-  | ({ readonly kind: 'decoded' } & SourcePixels)
   | { readonly kind: 'rows'; readonly rows: number }
-  | { readonly kind: 'rendered'; readonly out: RenderWork['out'] }
+  | { readonly kind: 'rendered' }
   | { readonly kind: 'encoded'; readonly file: Uint8Array<ArrayBuffer> }
   | { readonly kind: 'failed'; readonly error: PlainError };
 
