@@ -7,6 +7,7 @@
 import { POSITION_BITS, POSITION_ONE } from './positions';
 
 export * from './whole';
+export * from './whole-window';
 
 /** Bytes of one pixel in the window. */
 const PIXEL: i32 = 16;

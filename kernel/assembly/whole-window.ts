@@ -1,0 +1,96 @@
+/* Windows of opaque pictures: from samples as they are stored to four a pixel, their border repeated, every two rows interleaved. */
+
+/** {@link decode} for RGB of 8 bits into four bytes a pixel, the last 255; reads up to 16 bytes beyond the last sample. */
+export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    const end = q + (width << 2);
+    for (; q + 16 <= end; q += 16, p += 12) {
+      const four = i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, -1, 3, 4, 5, -1, 6, 7, 8, -1, 9, 10, 11, -1));
+      v128.store(q, v128.or(four, i32x4.splat(0xff000000)));
+    }
+    for (; q < end; q += 4, p += 3) store<u32>(q, load<u32>(p) | 0xff000000);
+  }
+}
+
+/** {@link decode} for RGB of 16 bits into four words a pixel, less 32768, the last 32767; reads up to 16 bytes beyond the last sample. */
+export function decode16(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    // an odd row writes one pixel too many, where its border will be
+    for (let i = 0; i < width; i += 2, p += 12, q += 16) {
+      const two = i8x16.swizzle(v128.load(p), i8x16(0, 1, 2, 3, 4, 5, -1, -1, 6, 7, 8, 9, 10, 11, -1, -1));
+      v128.store(q, v128.xor(two, i16x8(-0x8000, -0x8000, -0x8000, 0x7fff, -0x8000, -0x8000, -0x8000, 0x7fff)));
+    }
+  }
+}
+
+/** {@link repeatBorder} for pixels of four bytes, or of four words where `wide`. */
+export function repeatBorderWhole(
+  first: usize,
+  stride: i32,
+  width: i32,
+  height: i32,
+  left: i32,
+  right: i32,
+  above: i32,
+  below: i32,
+  wide: i32,
+): void {
+  const shift = wide ? 3 : 2;
+  for (let j = 0; j < height; j++) {
+    const row = first + j * stride;
+    const last = row + ((width - 1) << shift);
+    if (wide) {
+      for (let k = 1; k <= left; k++) store<u64>(row - (k << 3), load<u64>(row));
+      for (let k = 1; k <= right; k++) store<u64>(last + (k << 3), load<u64>(last));
+    } else {
+      for (let k = 1; k <= left; k++) store<u32>(row - (k << 2), load<u32>(row));
+      for (let k = 1; k <= right; k++) store<u32>(last + (k << 2), load<u32>(last));
+    }
+  }
+  const start = first - (left << shift);
+  const bytes = (left + width + right) << shift;
+  for (let k = 1; k <= above; k++) memory.copy(start - k * stride, start, bytes);
+  const bottom = start + (height - 1) * stride;
+  for (let k = 1; k <= below; k++) memory.copy(bottom + k * stride, bottom, bytes);
+}
+
+/**
+ * Every two rows of a window of four bytes a pixel interleaved, as i16 and times 128: for each pixel red of this row, red of the next, green, green, ...
+ * @param width pixels a row; up to three more are written beyond each; @param height rows of the result, one less than of the window
+ */
+export function pairRows(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    const end = p + (width << 2);
+    for (; p < end; p += 16, q += 64) {
+      const a = v128.load(p);
+      const b = v128.load(p + fromStride);
+      const first = i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+      const last = i8x16.shuffle(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(first), 7));
+      v128.store(q, i16x8.shl(i16x8.extend_high_i8x16_u(first), 7), 16);
+      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(last), 7), 32);
+      v128.store(q, i16x8.shl(i16x8.extend_high_i8x16_u(last), 7), 48);
+    }
+  }
+}
+
+/** {@link pairRows} for four words a pixel. */
+export function pairRows16(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    const end = p + (width << 3);
+    for (; p < end; p += 16, q += 32) {
+      const a = v128.load(p);
+      const b = v128.load(p + fromStride);
+      v128.store(q, i8x16.shuffle(a, b, 0, 1, 16, 17, 2, 3, 18, 19, 4, 5, 20, 21, 6, 7, 22, 23));
+      v128.store(q, i8x16.shuffle(a, b, 8, 9, 24, 25, 10, 11, 26, 27, 12, 13, 28, 29, 14, 15, 30, 31), 16);
+    }
+  }
+}
