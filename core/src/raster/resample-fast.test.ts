@@ -10,7 +10,7 @@ import {
   resampleRows,
   resampleRowsFast,
   warpGrid,
-  WIDE_GRID_LIMIT_PX,
+  FINE_GRID_LIMIT_PX,
   type Correction,
   type FilterName,
   type Raster,
@@ -304,7 +304,7 @@ describe('the warp grid', () => {
           for (const [limit, bends] of [
             [GRID_LIMIT_PX, false],
             [GRID_LIMIT_PX, true],
-            [WIDE_GRID_LIMIT_PX, true],
+            [FINE_GRID_LIMIT_PX, true],
           ] as const) {
             const grid = warpGrid(map, x0, y0, 128, 64, limit, undefined, bends);
             if (!grid) return;

@@ -19,10 +19,10 @@ import {
   type Kernel,
 } from './kernel';
 import { hasAlpha, isWide, largestSample } from './raster';
-import { CELL, resampleRows, samplesFor, type ResampleRequest } from './resample';
+import { CELL, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
 import { planTile, type CellKernel, type Plan } from './tile-plan';
 import { fillWindow, fillWindowWhole, pairedColumns } from './tile-window';
-import { DRAFT_GRID_LIMIT_PX, GRID_LIMIT_PX, straight, warpGrid, WIDE_GRID_LIMIT_PX, type WarpGrid } from './warp-grid';
+import { DRAFT_GRID_LIMIT_PX, FINE_GRID_LIMIT_PX, GRID_LIMIT_PX, straight, warpGrid, type WarpGrid } from './warp-grid';
 
 /**
  * {@link resampleRows}, by the kernel in WebAssembly where there is one: positions from a {@link warpGrid}, weights interpolated between
@@ -58,7 +58,7 @@ function renderTile(
   }
   const { map, source, draft } = request;
   const whole = isOpaqueColour(request);
-  const limit = draft ? DRAFT_GRID_LIMIT_PX : isWide(source) ? WIDE_GRID_LIMIT_PX : GRID_LIMIT_PX;
+  const limit = draft ? DRAFT_GRID_LIMIT_PX : isFine(request) ? FINE_GRID_LIMIT_PX : GRID_LIMIT_PX;
   const grid = warpGrid(map, x0, y0, columns, rows, limit, source, whole);
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
   if (plan === 'beside') fillNothing(request, out, x0, y0, columns, rows);

@@ -1,6 +1,6 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS, PHASES, phaseTable, tabulate, tabulated } from './filters';
-import { hasAlpha, largestSample, type Raster } from './raster';
+import { hasAlpha, isWide, largestSample, type Raster } from './raster';
 import { fromLight, lightOf, toLight, type Light } from './transfer';
 
 /** Where an output position lies in the source: writes x, y (source px, pixel centres at .5); false where there is nothing. */
@@ -101,6 +101,9 @@ function ontoPixels({ source: { width, height }, map }: ResampleRequest): Positi
     return true;
   };
 }
+
+/** Whether small differences show: in 16 bits, whose steps are fine, and in linear light, where steps of dark tones are. */
+export const isFine = ({ source, light }: ResampleRequest): boolean => isWide(source) === 1 || light === 'linear';
 
 /** Whether the filter is widened where the result is smaller than the source. */
 export const widens = ({ draft, filter }: ResampleRequest): boolean => !draft && filter !== 'nearest';

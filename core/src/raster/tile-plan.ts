@@ -1,8 +1,7 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
-import { isWide } from './raster';
-import { CELL, widened, widenedBetween, widening, widens, type ResampleRequest } from './resample';
+import { CELL, isFine, widened, widenedBetween, widening, widens, type ResampleRequest } from './resample';
 import type { WarpGrid } from './warp-grid';
 
 /** A tile's window of the source and the kernels of its cells. */
@@ -25,14 +24,9 @@ export interface CellKernel {
 }
 
 /** The kernels of a tile's cells, their widening taken from the grid's nodes at the cells' corners. */
-function cellKernels(
-  { map, filter, source }: ResampleRequest,
-  grid: WarpGrid,
-  x0: number,
-  y0: number,
-  columns: number,
-  rows: number,
-): CellKernel[] {
+function cellKernels(request: ResampleRequest, grid: WarpGrid, x0: number, y0: number, columns: number, rows: number): CellKernel[] {
+  const { map, filter } = request;
+  const exact = isFine(request);
   const { columns: nodeColumns, rows: nodeRows, nodes } = grid;
   const cells: CellKernel[] = [];
   const wide = new Float64Array(2);
@@ -49,26 +43,26 @@ function cellKernels(
           wide[k] = widenedBetween(nodes[a + k] as number, nodes[b + k] as number, nodes[c + k] as number, nodes[d + k] as number, CELL);
       } else widening(map, x0 + i * CELL, y0 + j * CELL, wide);
       // neighbours mostly have the same kernel
-      if (last?.wideX !== wide[0] || last?.wideY !== wide[1]) last = kernelOf(filter, wide[0] as number, wide[1] as number, isWide(source));
+      if (last?.wideX !== wide[0] || last?.wideY !== wide[1]) last = kernelOf(filter, wide[0] as number, wide[1] as number, exact);
       cells.push(last as CellKernel);
     }
   }
   return cells;
 }
 
-function kernelOf(filter: FilterName, wideX: number, wideY: number, exact: 0 | 1): CellKernel {
+function kernelOf(filter: FilterName, wideX: number, wideY: number, exact: boolean): CellKernel {
   const [reachX, reachY] = [reachOf(filter, wideX, exact), reachOf(filter, wideY, exact)];
   // up to eight taps the kernel is quicker when it has as many across as down
   const both = Math.max(reachX, reachY) <= MOST_TAPS_WHOLE / 2 ? Math.max(reachX, reachY) : 0;
   return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
-/** Weights no greater than this at the rim of a widened filter are left out of 8 bits when that saves taps: less than a step at worst. */
+/** Weights no greater than this at the rim of a widened filter are left out of 8 bits as stored when that saves taps: less than a step at worst. */
 const LOST_WEIGHT = 0.004;
 const reaches = new Map<string, number>();
 
 /** Half the taps of a filter widened by a factor. */
-function reachOf(filter: FilterName, wide: number, exact: 0 | 1): number {
+function reachOf(filter: FilterName, wide: number, exact: boolean): number {
   const key = `${filter} ${wide} ${exact}`;
   const known = reaches.get(key);
   if (known !== undefined) return known;
@@ -152,5 +146,5 @@ export function planTile(
 }
 
 /** Where nothing is widened. */
-const sameKernels = ({ filter, source }: ResampleRequest, columns: number, rows: number): CellKernel[] =>
-  Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(filter, 1, 1, isWide(source)));
+const sameKernels = (request: ResampleRequest, columns: number, rows: number): CellKernel[] =>
+  Array<CellKernel>(Math.ceil(columns / CELL) * Math.ceil(rows / CELL)).fill(kernelOf(request.filter, 1, 1, isFine(request)));

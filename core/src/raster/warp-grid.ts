@@ -16,8 +16,8 @@ export interface WarpGrid {
 
 /** Largest distance between an interpolated and the exact position, px: even on white noise within two 8-bit steps. */
 export const GRID_LIMIT_PX = 0.008;
-/** The same for pictures of 16 bits, whose steps are finer. */
-export const WIDE_GRID_LIMIT_PX = 0.0015;
+/** The same for pictures of 16 bits, whose steps are finer, and in linear light, where dark steps are. */
+export const FINE_GRID_LIMIT_PX = 0.0015;
 /** The same for drafts on the stage, where it is not seen. */
 export const DRAFT_GRID_LIMIT_PX = 0.03;
 /**
