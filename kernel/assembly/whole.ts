@@ -61,6 +61,12 @@ let cellTableY: usize = 0;
 let tileStride: i32 = 0;
 let tileOutStride: i32 = 0;
 let tilePixelBytes: i32 = 0;
+/* The picture's sides as positions in the window, and what is drawn beyond them. */
+let tileLeft: i64 = 0;
+let tileTop: i64 = 0;
+let tileRight: i64 = 0;
+let tileBottom: i64 = 0;
+let tileNothing: u64 = 0;
 
 /** A cell whose pixels all lie inside the source; of 8 bits and few taps a row has one too many where their number is odd. */
 @inline
@@ -244,6 +250,71 @@ function secondAt(at: usize, next: i32): f64 {
   return load<f64>(at - next) - 2 * load<f64>(at) + load<f64>(at + next);
 }
 
+/** A pixel of nothing; may run over into those after it. */
+@inline
+function emptyPixel(to: usize, wide: i32): void {
+  if (wide) store<u64>(to, tileNothing);
+  else store<u32>(to, <u32>tileNothing);
+}
+
+/** A cell where nothing of the picture shows. */
+function emptyCell(columns: i32, wide: i32): void {
+  for (let j = 0, row = cellTo; j < cellRows; j++, row += tileOutStride)
+    for (let i = 0, to = row; i < columns; i++, to += tilePixelBytes) emptyPixel(to, wide);
+}
+
+/** A cell through which the picture's rim goes: each row from where the picture begins to where it ends, more than once where it is bent. */
+function rimCell(columns: i32, taps: i32, wide: i32, bent: i32): void {
+  const rows = cellRows;
+  let rowX = cellX;
+  let rowY = cellY;
+  let acrossX = cellAcrossX;
+  let acrossY = cellAcrossY;
+  let rowTo = cellTo;
+  cellRows = 1;
+  for (let j = 0; j < rows; j++) {
+    let fineX = rowX;
+    let fineY = rowY;
+    let stepX = acrossX;
+    let stepY = acrossY;
+    let drawnFrom = -1;
+    for (let i = 0; i <= columns; i++) {
+      const x = fineX >> FINER;
+      const y = fineY >> FINER;
+      const there = i < columns && x >= tileLeft && y >= tileTop && x <= tileRight && y <= tileBottom;
+      if (there && drawnFrom < 0) {
+        drawnFrom = i;
+        cellX = fineX;
+        cellY = fineY;
+        cellAcrossX = stepX;
+        cellAcrossY = stepY;
+      } else if (!there && drawnFrom >= 0) {
+        cellTo = rowTo + drawnFrom * tilePixelBytes;
+        cellRowBytes = (i - drawnFrom) * tilePixelBytes;
+        drawCell(taps, wide, bent);
+        drawnFrom = -1;
+      }
+      // after what was drawn before it, whose last store may have run over
+      if (!there && i < columns) emptyPixel(rowTo + i * tilePixelBytes, wide);
+      fineX += stepX;
+      fineY += stepY;
+      stepX += cellBendX;
+      stepY += cellBendY;
+    }
+    rowX += cellDownX;
+    rowY += cellDownY;
+    cellDownX += cellDownBendX;
+    cellDownY += cellDownBendY;
+    acrossX += cellTurnX;
+    acrossY += cellTurnY;
+    cellTurnX += cellTurnBendX;
+    cellTurnY += cellTurnBendY;
+    cellBendX += cellBendTurnX;
+    cellBendY += cellBendTurnY;
+    rowTo += tileOutStride;
+  }
+}
+
 /** So far beside the source nodes say that nothing between them is inside it, px. */
 const SURELY: f64 = 0.01;
 
@@ -291,7 +362,7 @@ function bendCell(node: usize, line: i32, column: i32, columns: i32, row: i32, r
  * Resamples a tile of an opaque picture.
  *
  * @param nodes positions at the corners of cells, x and y as f64, row by row, source px (pixel centres at halves); `nodeColumns` a row,
- *   `nodeRows` rows, of which the tile begins at column `firstNode`
+ *   `nodeRows` rows, of which the tile begins at column `firstNode`; not a number where there is no image: cells at such are left empty
  * @param bent 1 where positions between nodes, 16 px apart and at least four a row, follow their second differences too; 0: straight
  * @param step pixels from node to node; @param columns, rows the tile, px
  * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel), where its weights across
@@ -328,10 +399,11 @@ export function tileWhole(
   const halvings = <i64>ctz(step);
   const shiftX: f64 = 0.5 + <f64>left;
   const shiftY: f64 = 0.5 + <f64>top;
-  const boundLeft = <i64>((-0.5 - <f64>left) * POSITION_ONE) + HALF_A_PHASE;
-  const boundTop = <i64>((-0.5 - <f64>top) * POSITION_ONE) + HALF_A_PHASE;
-  const boundRight = <i64>((<f64>width - shiftX) * POSITION_ONE) + HALF_A_PHASE;
-  const boundBottom = <i64>((<f64>height - shiftY) * POSITION_ONE) + HALF_A_PHASE;
+  tileLeft = <i64>((-0.5 - <f64>left) * POSITION_ONE) + HALF_A_PHASE;
+  tileTop = <i64>((-0.5 - <f64>top) * POSITION_ONE) + HALF_A_PHASE;
+  tileRight = <i64>((<f64>width - shiftX) * POSITION_ONE) + HALF_A_PHASE;
+  tileBottom = <i64>((<f64>height - shiftY) * POSITION_ONE) + HALF_A_PHASE;
+  tileNothing = wideSamples ? <u64>nothing | (<u64>nothingHigh << 32) : <u64>nothing;
   tileStride = stride;
   tileOutStride = outStride;
   tilePixelBytes = pixelBytes;
@@ -359,6 +431,18 @@ export function tileWhole(
       const cy = load<f64>(below, 8);
       const dx = load<f64>(below, 16);
       const dy = load<f64>(below, 24);
+      cellTo = out + firstRow * outStride + firstColumn * pixelBytes;
+      cellRows = min(step, rows - firstRow);
+      const columnsHere = min(step, columns - firstColumn);
+      const lowX = min(min(ax, bx), min(cx, dx));
+      const lowY = min(min(ay, by), min(cy, dy));
+      const highX = max(max(ax, bx), max(cx, dx));
+      const highY = max(max(ay, by), max(cy, dy));
+      // a corner without an image is not a number
+      if (lowX + lowY != lowX + lowY) {
+        emptyCell(columnsHere, wideSamples);
+        continue;
+      }
       cellX = fine(ax - shiftX) + (<i64>HALF_A_PHASE << FINER);
       cellY = fine(ay - shiftY) + (<i64>HALF_A_PHASE << FINER);
       cellDownX = fine(cx - ax) >> halvings;
@@ -373,78 +457,14 @@ export function tileWhole(
         const line = nodeColumns * 16;
         off = max(bendCell(node, line, nodeColumn, nodeColumns, nodeRow, nodeRows, 0), bendCell(node, line, nodeColumn, nodeColumns, nodeRow, nodeRows, 8));
       }
-      const inside =
-        min(min(ax, bx), min(cx, dx)) >= off &&
-        min(min(ay, by), min(cy, dy)) >= off &&
-        max(max(ax, bx), max(cx, dx)) <= <f64>width - off &&
-        max(max(ay, by), max(cy, dy)) <= <f64>height - off;
-      cellTo = out + firstRow * outStride + firstColumn * pixelBytes;
-      const columnsHere = min(step, columns - firstColumn);
-      const rowsHere = min(step, rows - firstRow);
-      if (inside) {
+      if (lowX >= off && lowY >= off && highX <= <f64>width - off && highY <= <f64>height - off) {
         cellRowBytes = columnsHere * pixelBytes;
-        cellRows = rowsHere;
         drawCell(taps, wideSamples, bent);
         continue;
       }
       off += SURELY;
-      const beside =
-        max(max(ax, bx), max(cx, dx)) < -off ||
-        max(max(ay, by), max(cy, dy)) < -off ||
-        min(min(ax, bx), min(cx, dx)) > <f64>width + off ||
-        min(min(ay, by), min(cy, dy)) > <f64>height + off;
-      // row by row, from where the picture begins to where it ends, which may be more than once where the cell is bent
-      let rowX = cellX;
-      let rowY = cellY;
-      let acrossX = cellAcrossX;
-      let acrossY = cellAcrossY;
-      let rowTo = cellTo;
-      cellRows = 1;
-      for (let j = 0; j < rowsHere; j++) {
-        let fineX = rowX;
-        let fineY = rowY;
-        let stepX = acrossX;
-        let stepY = acrossY;
-        let drawnFrom = -1;
-        for (let i = 0; i <= columnsHere; i++) {
-          const x = fineX >> FINER;
-          const y = fineY >> FINER;
-          const there = !beside && i < columnsHere && x >= boundLeft && y >= boundTop && x <= boundRight && y <= boundBottom;
-          if (there && drawnFrom < 0) {
-            drawnFrom = i;
-            cellX = fineX;
-            cellY = fineY;
-            cellAcrossX = stepX;
-            cellAcrossY = stepY;
-          } else if (!there && drawnFrom >= 0) {
-            cellTo = rowTo + drawnFrom * pixelBytes;
-            cellRowBytes = (i - drawnFrom) * pixelBytes;
-            drawCell(taps, wideSamples, bent);
-            drawnFrom = -1;
-          }
-          // after what was drawn before it, whose last store may have run over
-          if (!there && i < columnsHere) {
-            const to = rowTo + i * pixelBytes;
-            if (wideSamples) store<u64>(to, <u64>nothing | (<u64>nothingHigh << 32));
-            else store<u32>(to, nothing);
-          }
-          fineX += stepX;
-          fineY += stepY;
-          stepX += cellBendX;
-          stepY += cellBendY;
-        }
-        rowX += cellDownX;
-        rowY += cellDownY;
-        cellDownX += cellDownBendX;
-        cellDownY += cellDownBendY;
-        acrossX += cellTurnX;
-        acrossY += cellTurnY;
-        cellTurnX += cellTurnBendX;
-        cellTurnY += cellTurnBendY;
-        cellBendX += cellBendTurnX;
-        cellBendY += cellBendTurnY;
-        rowTo += outStride;
-      }
+      if (highX < -off || highY < -off || lowX > <f64>width + off || lowY > <f64>height + off) emptyCell(columnsHere, wideSamples);
+      else rimCell(columnsHere, taps, wideSamples, bent);
     }
   }
 }

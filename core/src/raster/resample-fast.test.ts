@@ -244,6 +244,35 @@ describe('the quick kernel', () => {
     }
   });
 
+  it('draws up to where positions have no image, through the middle of a picture and beside it', () => {
+    const source = noisy(400, 300, 3, 8, 21);
+    for (const [centre, radius] of [
+      [[200, 150], 130],
+      [[200, 150], 236],
+      [[-40, 380], 150],
+      [[900, 700], 420],
+    ] as const) {
+      const map = (x: number, y: number, out: Float64Array): boolean => {
+        out[0] = 0.9 * x - 30 + 2e-4 * y * y;
+        out[1] = 0.8 * y - 20 + 1e-4 * x * x;
+        return Math.hypot(out[0] - centre[0], out[1] - centre[1]) <= radius;
+      };
+      const request = { source, map, filter: 'bicubic' as const, width: 700, fromRow: 0, toRow: 500, outChannels: 3 as const };
+      const [plain, quick] = [resampleRows, resampleRowsFast].map((resample) => resample({ ...request, background: [200, 90, 10] }));
+      const p = new Float64Array(2);
+      let [most, drawn] = [0, 0];
+      for (let k = 0; k < plain!.length; k += 3) {
+        const there = map(((k / 3) % 700) + 0.5, Math.floor(k / 3 / 700) + 0.5, p);
+        // which side of the border a pixel falls on is the grid's
+        if (Math.min(Math.abs(p[0]!), Math.abs(p[1]!), Math.abs(400 - p[0]!), Math.abs(300 - p[1]!)) < GRID_LIMIT_PX) continue;
+        if (there && p[0]! > 0 && p[1]! > 0 && p[0]! < 400 && p[1]! < 300) drawn += 1;
+        for (let c = k; c < k + 3; c += 1) most = Math.max(most, Math.abs(plain![c]! - quick![c]!));
+      }
+      expect(most, String(centre)).toBeLessThanOrEqual(2);
+      expect(drawn > 0).toBe(centre[0] !== 900);
+    }
+  });
+
   it('copies pixels where nothing is to be interpolated', () => {
     const size = { width: 211, height: 97 };
     for (const bits of [8, 16] as const) {

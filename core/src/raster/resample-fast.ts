@@ -61,15 +61,19 @@ function renderTile(
   const limit = draft ? DRAFT_GRID_LIMIT_PX : isFine(request) ? FINE_GRID_LIMIT_PX : GRID_LIMIT_PX;
   const grid = warpGrid(map, x0, y0, columns, rows, limit, source, whole);
   const plan = grid && planTile(request, grid, x0, y0, columns, rows);
-  if (plan === 'beside') fillNothing(request, out, x0, y0, columns, rows);
-  else if (grid && plan) {
-    if (whole && plan.mostTaps <= MOST_TAPS_WHOLE) runTileWhole(here, request, grid, plan, out, x0, y0, columns, rows);
-    else runTile(here, request, straight(grid, columns, rows), plan, out, x0, y0, columns, rows);
+  if (grid && plan === 'beside') {
+    fillNothing(request, out, x0, y0, columns, rows);
+    if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
+  } else if (grid && plan && plan !== 'beside' && whole && plan.mostTaps <= MOST_TAPS_WHOLE) {
+    runTileWhole(here, request, grid, plan, out, x0, y0, columns, rows);
+    if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
+  } else if (grid && plan && plan !== 'beside' && !grid.holes) {
+    runTile(here, request, straight(grid, columns, rows), plan, out, x0, y0, columns, rows);
   } else if (columns > CELL || rows > CELL) {
     // positions without an image, or too much source for the window: quarters
     const [w, h] = [half(columns), half(rows)];
     const quarter = (x: number, y: number, width: number, height: number): void => {
-      if (width > 0 && height > 0) renderTile(here, request, out, x0 + x, y0 + y, width, height, rim || !grid);
+      if (width > 0 && height > 0) renderTile(here, request, out, x0 + x, y0 + y, width, height, rim || !grid || grid.holes);
     };
     quarter(0, 0, w, h);
     quarter(w, 0, columns - w, h);
@@ -100,6 +104,33 @@ function showsNothing({ map, source }: ResampleRequest, x0: number, y0: number, 
     }
   }
   return nearest === Infinity || (cell > 0 && nearest > 2 * cell);
+}
+
+/** Cells at whose corners there is no image: where something of the picture may show all the same, the plain version. */
+function fillHoles(
+  request: ResampleRequest,
+  { step, columns: nodeColumns, rows: nodeRows, nodes }: WarpGrid,
+  out: Uint8Array | Uint16Array,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): void {
+  const apart = CELL / step;
+  const isHole = (i: number, j: number): boolean => {
+    for (let b = j * apart; b <= Math.min(nodeRows - 1, (j + 1) * apart); b += 1)
+      for (let a = i * apart; a <= Math.min(nodeColumns - 1, (i + 1) * apart); a += 1)
+        if (Number.isNaN(nodes[(b * nodeColumns + a) * 2])) return true;
+    return false;
+  };
+  for (let j = 0; j * CELL < rows; j += 1) {
+    for (let i = 0; i * CELL < columns; i += 1) {
+      if (!isHole(i, j)) continue;
+      const [x, y] = [i * CELL, j * CELL];
+      const [width, height] = [Math.min(CELL, columns - x), Math.min(CELL, rows - y)];
+      if (!showsNothing(request, x0 + x, y0 + y, width, height)) plainTile(request, out, x0 + x, y0 + y, width, height);
+    }
+  }
 }
 
 /** The background, where nothing of the picture shows; the result begins as zeros. */
@@ -212,7 +243,7 @@ function runTileWhole(
 }
 
 /** Columns of the source from which a part of a tile takes its taps. */
-function columnsFor({ nodes, columns, step }: WarpGrid, { mostTaps }: Plan, from: number, to: number): readonly [number, number] {
+function columnsFor({ nodes, columns, step }: WarpGrid, { mostTaps, left }: Plan, from: number, to: number): readonly [number, number] {
   let [low, high] = [Infinity, -Infinity];
   const [first, last] = [from / step, Math.ceil(to / step)];
   for (let row = 0; row < nodes.length; row += 2 * columns) {
@@ -222,6 +253,8 @@ function columnsFor({ nodes, columns, step }: WarpGrid, { mostTaps }: Plan, from
       if (x > high) high = x;
     }
   }
+  // none, where no position of the part has an image
+  if (low > high) return [left, left];
   return [Math.floor(low - 0.5) - mostTaps / 2, Math.floor(high - 0.5) + mostTaps / 2 + 2];
 }
 

@@ -2,7 +2,7 @@ import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
 import { CELL, isFine, widened, widenedBetween, widening, widens, type ResampleRequest } from './resample';
-import type { WarpGrid } from './warp-grid';
+import { boxOf, liesBeside, type WarpGrid } from './warp-grid';
 
 /** A tile's window of the source and the kernels of its cells. */
 export interface Plan {
@@ -75,41 +75,26 @@ function reachOf(filter: FilterName, wide: number, exact: boolean): number {
   return reach;
 }
 
-/** What a grid's nodes come to. */
-interface Extent {
-  readonly left: number;
-  readonly top: number;
-  readonly right: number;
-  readonly bottom: number;
-  /** No kernel of the tile is widened: from no node to the next does it go farther than pixels lie apart. */
-  readonly narrow: boolean;
-}
-
-function extentOf({ nodes, columns, step }: WarpGrid): Extent {
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+/** Whether no kernel of a tile is widened: from no node to the next does it go farther than pixels lie apart. */
+function isNarrow({ nodes, columns, step }: WarpGrid): boolean {
   let [acrossX, acrossY, downX, downY] = [0, 0, 0, 0];
   const row = 2 * columns;
-  let column = 0;
   for (let k = 0; k < nodes.length; k += 2) {
-    const x = nodes[k] as number;
-    const y = nodes[k + 1] as number;
-    if (x < left) left = x;
-    if (x > right) right = x;
-    if (y < top) top = y;
-    if (y > bottom) bottom = y;
-    if (column > 0) {
-      acrossX = Math.max(acrossX, Math.abs(x - (nodes[k - 2] as number)));
-      acrossY = Math.max(acrossY, Math.abs(y - (nodes[k - 1] as number)));
+    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
+    if (k % row > 0) {
+      acrossX = larger(acrossX, x - (nodes[k - 2] as number));
+      acrossY = larger(acrossY, y - (nodes[k - 1] as number));
     }
     if (k >= row) {
-      downX = Math.max(downX, Math.abs(x - (nodes[k - row] as number)));
-      downY = Math.max(downY, Math.abs(y - (nodes[k - row + 1] as number)));
+      downX = larger(downX, x - (nodes[k - row] as number));
+      downY = larger(downY, y - (nodes[k - row + 1] as number));
     }
-    column = column + 1 === columns ? 0 : column + 1;
   }
-  const narrow = widened(acrossX / step, downX / step) === 1 && widened(acrossY / step, downY / step) === 1;
-  return { left, top, right, bottom, narrow };
+  return widened(acrossX / step, downX / step) === 1 && widened(acrossY / step, downY / step) === 1;
 }
+
+/** The larger size; of holes nothing is known. */
+const larger = (size: number, difference: number): number => (Math.abs(difference) > size ? Math.abs(difference) : size);
 
 /**
  * @returns null when the window is larger than its memory or the kernel's positions; 'beside' for a tile wholly beside the source, its
@@ -124,9 +109,11 @@ export function planTile(
   rows: number,
 ): Plan | null | 'beside' {
   const { source } = request;
-  const { left, top, right, bottom, narrow } = extentOf(grid);
-  if (right < -1 || bottom < -1 || left > source.width + 1 || top > source.height + 1) return 'beside';
-  const cells = narrow || !widens(request) ? sameKernels(request, columns, rows) : cellKernels(request, grid, x0, y0, columns, rows);
+  const box = boxOf(grid);
+  if (liesBeside(box, source)) return 'beside';
+  const { left, top, right, bottom } = box;
+  const cells =
+    !widens(request) || isNarrow(grid) ? sameKernels(request, columns, rows) : cellKernels(request, grid, x0, y0, columns, rows);
   let [tapsX, tapsY] = [0, 0];
   for (const { reachX, reachY } of cells) {
     tapsX = Math.max(tapsX, 2 * reachX);

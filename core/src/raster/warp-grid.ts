@@ -12,6 +12,8 @@ export interface WarpGrid {
   readonly nodes: Float64Array;
   /** The step at which positions may be bilinear; where it is smaller than the grid's, they follow second differences too ({@link bentAt}). */
   readonly straightStep: number;
+  /** Whether some nodes have no image: these are not numbers. */
+  readonly holes: boolean;
 }
 
 /** Largest distance between an interpolated and the exact position, px: even on white noise within two 8-bit steps. */
@@ -28,15 +30,28 @@ export const DRAFT_GRID_LIMIT_PX = 0.03;
 const ESTIMATED_SHARE = 0.8;
 const COARSEST = 16;
 
-/** Whether all of a grid, whose positions are off by at most so much between the nodes, lies on one side of a source. */
-function liesBeside({ width, height }: Size, { nodes }: WarpGrid, offPx: number): boolean {
+/** What the nodes come to, source px; holes apart. */
+export interface NodeBox {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
+}
+
+export function boxOf({ nodes }: WarpGrid): NodeBox {
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k < nodes.length; k += 2) {
-    left = Math.min(left, nodes[k] as number);
-    right = Math.max(right, nodes[k] as number);
-    top = Math.min(top, nodes[k + 1] as number);
-    bottom = Math.max(bottom, nodes[k + 1] as number);
+    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
+    if (x < left) left = x;
+    if (x > right) right = x;
+    if (y < top) top = y;
+    if (y > bottom) bottom = y;
   }
+  return { left, top, right, bottom };
+}
+
+/** Whether a box lies on one side of a source, and farther from it than a pixel and so much. */
+export function liesBeside({ left, top, right, bottom }: NodeBox, { width, height }: Size, offPx = 0): boolean {
   const far = 1 + offPx;
   return right < -far || bottom < -far || left > width + far || top > height + far;
 }
@@ -51,8 +66,8 @@ const INTERPOLATED_SHARE = 0.1;
  * @param map output -> source
  * @param x0 first column of the tile; @param y0 first row; px of the output
  * @param source a tile wholly beside it is told by the coarsest grid, however off that may be
- * @param bends whether whoever draws can follow second differences
- * @returns null where a node has no image
+ * @param whole whether whoever draws can follow second differences, and leave cells empty whose corners have no image
+ * @returns null where a node has no image, or none has
  */
 export function warpGrid(
   map: PositionMap,
@@ -62,19 +77,19 @@ export function warpGrid(
   height: number,
   limit = GRID_LIMIT_PX,
   source?: Size,
-  bends = false,
+  whole = false,
 ): WarpGrid | null {
-  const coarse = gridOf(map, x0, y0, width, height, COARSEST);
+  const coarse = gridOf(map, x0, y0, width, height, COARSEST, whole);
   if (!coarse) return null;
   const { second, third } = differences(map, coarse, x0, y0);
   const straightOff = (second + 2 * third) / 8;
   let step = COARSEST;
   // bilinear errors fall with the square of the step
   for (let off = straightOff; step > 1 && off > limit * ESTIMATED_SHARE; off /= 4) step /= 2;
-  if (step === COARSEST || (source && liesBeside(source, coarse, straightOff))) return coarse;
-  const even = coarse.columns >= 4 && coarse.rows >= 4 && third * CUBIC_ERROR <= limit * INTERPOLATED_SHARE;
-  if (bends && even && second <= MOST_BEND_PX) return { ...coarse, straightStep: step };
-  return even ? straightened(coarse, step, width, height) : gridOf(map, x0, y0, width, height, step);
+  if (step === COARSEST || (source && liesBeside(boxOf(coarse), source, straightOff))) return coarse;
+  const even = !coarse.holes && coarse.columns >= 4 && coarse.rows >= 4 && third * CUBIC_ERROR <= limit * INTERPOLATED_SHARE;
+  if (whole && even && second <= MOST_BEND_PX) return { ...coarse, straightStep: step };
+  return even ? straightened(coarse, step, width, height) : gridOf(map, x0, y0, width, height, step, whole);
 }
 
 /** Positions of a bent cell stay so near to its corners' (an eighth of this) that the kernel's window holds them. */
@@ -133,7 +148,7 @@ function straightened(coarse: WarpGrid, step: number, width: number, height: num
         w1 * (lines[at + row] as number) +
         w2 * (lines[at + 2 * row] as number) +
         w3 * (lines[at + 3 * row] as number);
-  return { step, columns, rows, nodes, straightStep: step };
+  return { step, columns, rows, nodes, straightStep: step, holes: false };
 }
 
 /** From which four coarse nodes in a row a finer one is made, and how much of each. */
@@ -161,18 +176,31 @@ function cubicPlaces(coarse: number, step: number, length: number): CubicPlace[]
   });
 }
 
-function gridOf(map: PositionMap, x0: number, y0: number, width: number, height: number, step: number): WarpGrid | null {
+function gridOf(
+  map: PositionMap,
+  x0: number,
+  y0: number,
+  width: number,
+  height: number,
+  step: number,
+  mayHaveHoles: boolean,
+): WarpGrid | null {
   const p = new Float64Array(2);
   const [columns, rows] = [Math.ceil(width / step) + 1, Math.ceil(height / step) + 1];
   const nodes = new Float64Array(columns * rows * 2);
+  let missing = 0;
   for (let j = 0, k = 0; j < rows; j += 1) {
     for (let i = 0; i < columns; i += 1, k += 2) {
-      if (!map(x0 + i * step + 0.5, y0 + j * step + 0.5, p)) return null;
+      if (!map(x0 + i * step + 0.5, y0 + j * step + 0.5, p)) {
+        if (!mayHaveHoles) return null;
+        missing += 1;
+        p.fill(NaN);
+      }
       nodes[k] = p[0] as number;
       nodes[k + 1] = p[1] as number;
     }
   }
-  return { step, columns, rows, nodes, straightStep: step };
+  return missing === columns * rows ? null : { step, columns, rows, nodes, straightStep: step, holes: missing > 0 };
 }
 
 interface Differences {
@@ -184,7 +212,7 @@ interface Differences {
 function differences(map: PositionMap, grid: WarpGrid, x0: number, y0: number): Differences {
   const { step, columns, rows, nodes } = grid;
   if (columns < 4 || rows < 4) {
-    const around = gridOf(map, x0 - step, y0 - step, Math.max(3, columns + 1) * step, Math.max(3, rows + 1) * step, step);
+    const around = gridOf(map, x0 - step, y0 - step, Math.max(3, columns + 1) * step, Math.max(3, rows + 1) * step, step, false);
     // at the rim of what has an image: finest
     return around ? differences(map, around, x0 - step, y0 - step) : { second: Infinity, third: Infinity };
   }
@@ -206,8 +234,9 @@ function along(nodes: Float64Array, toLine: number, toNode: number, count: numbe
         k = line * toLine + c + i * toNode;
         const nextSlope = (nodes[k] as number) - value;
         const nextBend = nextSlope - slope;
-        second = Math.max(second, Math.abs(nextBend));
-        if (i > 2) third = Math.max(third, Math.abs(nextBend - bend));
+        // nothing is known about holes
+        if (Math.abs(nextBend) > second) second = Math.abs(nextBend);
+        if (i > 2 && Math.abs(nextBend - bend) > third) third = Math.abs(nextBend - bend);
         value = nodes[k] as number;
         slope = nextSlope;
         bend = nextBend;
