@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { bundleCli } from '../../scripts/bundle-cli.mjs';
 import { browserRows } from './browser-rows';
 import { kernelRows } from './kernel-rows';
+import { onOneCore } from './one-core';
 import { hasPeer, startPeer } from './peer';
 import { plainRows } from './plain-rows';
 import { solvingRows } from './solving-rows';
@@ -21,7 +22,7 @@ const rows: Rows = {};
 const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   kernel: async () => {
     const peer = hasPeer() ? startPeer() : null;
-    await kernelRows(rows, peer).finally(() => peer?.stop());
+    await onOneCore([process.pid, ...(peer ? [peer.pid] : [])], () => kernelRows(rows, peer)).finally(() => peer?.stop());
   },
   plain: () => plainRows(rows),
   threads: () => threadRows(rows),

@@ -11,6 +11,7 @@ export type PeerFilter = 'linear' | 'cubic' | 'lanczos4';
 
 /** OpenCV's `remap` (Debian's python3-opencv) in a process of its own that waits for its turn. */
 export interface Peer {
+  readonly pid: number;
   /** The picture it draws from: RGB. */
   source(source: Raster): Promise<void>;
   /** The output it draws; the making of this map is never counted. */
@@ -55,6 +56,7 @@ export function startPeer(): Peer {
     rmSync(file);
   };
   return {
+    pid: child.pid ?? 0,
     source: ({ width, height, data }) => give('source', data, { width, height, bits: data instanceof Uint16Array ? 16 : 8 }),
     positions: (map, width, fromRow, rows) => give('positions', positionsOf(map, width, fromRow, rows), { width, height: rows }),
     remap: (way, threads) => ask({ do: 'remap', way, threads }),

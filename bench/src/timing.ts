@@ -4,7 +4,7 @@ export type Rows = Record<string, number>;
 export const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1] as number;
 
 const WARMING = 3;
-const TURNS = 9;
+const TURNS = 15;
 
 /** The times of contenders, turn by turn. */
 export type Turns<Name extends string> = Readonly<Record<Name, readonly number[]>>;

@@ -3,11 +3,14 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild
 import { composeWarp, degreesText, fitView, kindNames, originalOf, stanceInWords } from '@able-plumb/core';
 import { PictureClient } from '../../work/picture-client';
 import { BenchModel } from '../bench-model';
+import { paint } from '../stage/draw-pixels';
 
 /** Beyond this little of what is shown was photographed (a matter of judgement). */
 const MOST_STRETCH = 12;
 
 const SMALL = { width: 96, height: 64 };
+/** While something moves it is drawn no more often than this, ms. */
+const SMALL_EVERY_MS = 100;
 
 /** The numbers that are always visible: one verdict, the stance in words, the cost; and a small picture of the other side. */
 @Component({
@@ -74,25 +77,29 @@ export class ReadingsPanel {
   });
 
   constructor() {
-    effect(() => {
+    let lastDrawn = 0;
+    effect((onCleanup) => {
       const shows = this.smallShows();
       const settled = this.model.settledShown();
       const picture = this.model.picture();
       if (!settled || !picture || this.model.loading().state !== 'ready') return;
-      const correction = shows === 'original' ? originalOf(settled.correction) : settled.correction;
-      const { flipX, flipY } = correction.stance;
-      const { crop } = shows === 'original' ? composeWarp(correction, correction.picture) : settled.warp;
-      const view = fitView(crop, SMALL, flipX, flipY, 0);
-      const density = Math.min(2, window.devicePixelRatio || 1);
-      void this.pictures
-        .preview('small', { pictureId: picture.id, correction, view, density, sharp: false, workLight: false })
-        .then((pixels) => {
-          const canvas = this.canvas().nativeElement;
-          if (!pixels) return;
-          canvas.width = pixels.width;
-          canvas.height = pixels.height;
-          canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+      const draw = (): void => {
+        lastDrawn = performance.now();
+        const correction = shows === 'original' ? originalOf(settled.correction) : settled.correction;
+        const { flipX, flipY } = correction.stance;
+        const { crop } = shows === 'original' ? composeWarp(correction, correction.picture) : settled.warp;
+        const view = fitView(crop, SMALL, flipX, flipY, 0);
+        const density = Math.min(2, window.devicePixelRatio || 1);
+        const request = { pictureId: picture.id, correction, view, density, sharp: false, workLight: false };
+        void this.pictures.preview('small', request).then((pixels) => {
+          if (pixels) paint(this.canvas().nativeElement, pixels);
         });
+      };
+      // while something moves the stage goes first, and this one follows now and then
+      const wait = this.model.gestureActive() ? lastDrawn + SMALL_EVERY_MS - performance.now() : 0;
+      if (wait <= 0) return draw();
+      const timer = setTimeout(draw, wait);
+      onCleanup(() => clearTimeout(timer));
     });
   }
 }
