@@ -34,6 +34,9 @@ export async function bundleCli() {
     platform: 'node',
     format: 'esm',
     target: 'node20',
+    // less to read at each start
+    minifyWhitespace: true,
+    minifySyntax: true,
     // native code, from its own package
     external: ['sharp'],
     banner: { js: "import { createRequire as requireFrom } from 'node:module';\nconst require = requireFrom(import.meta.url);" },

@@ -69,7 +69,7 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
           return seconds;
         },
       },
-      5,
+      9,
       1,
     );
     const { ours, theirs } = times;

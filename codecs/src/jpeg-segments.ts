@@ -30,7 +30,9 @@ export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
   let [exif, xmp]: [Uint8Array | undefined, Uint8Array | undefined] = [undefined, undefined];
   let at = 2;
   for (;;) {
-    while (at < bytes.length && bytes[at] !== 0xff) at += 1;
+    // most of a file lies between two markers: searched natively
+    const next = bytes.indexOf(0xff, at);
+    at = next < 0 ? bytes.length : next;
     while (at < bytes.length && bytes[at] === 0xff) at += 1;
     if (at >= bytes.length) return fail(name, frame ? 'is cut short: its last part is missing' : 'is damaged: it holds no picture');
     const marker = bytes[at] as number;
