@@ -79,18 +79,22 @@ function reachOf(filter: FilterName, wide: number, exact: boolean): number {
 function isNarrow({ nodes, columns, step }: WarpGrid): boolean {
   let [acrossX, acrossY, downX, downY] = [0, 0, 0, 0];
   const row = 2 * columns;
-  for (let k = 0; k < nodes.length; k += 2) {
-    const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
-    if (k % row > 0) {
-      acrossX = larger(acrossX, x - (nodes[k - 2] as number));
-      acrossY = larger(acrossY, y - (nodes[k - 1] as number));
+  for (let first = 0; first < nodes.length; first += row) {
+    for (let k = first; k < first + row; k += 2) {
+      const [x, y] = [nodes[k] as number, nodes[k + 1] as number];
+      if (k > first) {
+        acrossX = larger(acrossX, x - (nodes[k - 2] as number));
+        acrossY = larger(acrossY, y - (nodes[k - 1] as number));
+      }
+      if (first > 0) {
+        downX = larger(downX, x - (nodes[k - row] as number));
+        downY = larger(downY, y - (nodes[k - row + 1] as number));
+      }
     }
-    if (k >= row) {
-      downX = larger(downX, x - (nodes[k - row] as number));
-      downY = larger(downY, y - (nodes[k - row + 1] as number));
-    }
+    // mostly told by the first row
+    if (widened(acrossX / step, downX / step) > 1 || widened(acrossY / step, downY / step) > 1) return false;
   }
-  return widened(acrossX / step, downX / step) === 1 && widened(acrossY / step, downY / step) === 1;
+  return true;
 }
 
 /** The larger size; of holes nothing is known. */
