@@ -25,9 +25,9 @@ test('turn the picture beside a corner of the crop, then draw a fresh crop', asy
   const [x, y] = [(corner?.x ?? 0) + 6, (corner?.y ?? 0) + 6];
   // beside the lower right corner, round the middle: clockwise is downwards on the left, leftwards at the bottom
   await dragLine(page, [x + 24, y + 24], [x + 4, y + 42]);
+  await expect(page.locator('ap-readings .stance')).toContainText('Rolled clockwise');
   const stance = (await page.locator('ap-readings .stance').textContent()) ?? '';
   const turned = Number(/clockwise (\d+\.\d+)/.exec(stance)?.[1]);
-  expect(stance).toContain('Rolled clockwise');
   expect(turned).toBeGreaterThan(2);
   const { file } = await exportFile(page, 'PNG');
   // the horizon was level: it now falls to the right by what was turned

@@ -224,6 +224,7 @@ function differences(map: PositionMap, grid: WarpGrid, x0: number, y0: number): 
 /** {@link differences} along `lines` lines of `count` nodes: from line to line, and from node to node, in numbers. */
 function along(nodes: Float64Array, toLine: number, toNode: number, count: number, lines: number): Differences {
   let [second, third] = [0, 0];
+  let measured = false;
   for (let line = 0; line < lines; line += 1) {
     for (let c = 0; c < 2; c += 1) {
       let k = line * toLine + c;
@@ -234,7 +235,8 @@ function along(nodes: Float64Array, toLine: number, toNode: number, count: numbe
         k = line * toLine + c + i * toNode;
         const nextSlope = (nodes[k] as number) - value;
         const nextBend = nextSlope - slope;
-        // nothing is known about holes
+        // holes are not numbers, and pass by
+        measured ||= !Number.isNaN(nextBend);
         if (Math.abs(nextBend) > second) second = Math.abs(nextBend);
         if (i > 2 && Math.abs(nextBend - bend) > third) third = Math.abs(nextBend - bend);
         value = nodes[k] as number;
@@ -243,5 +245,5 @@ function along(nodes: Float64Array, toLine: number, toNode: number, count: numbe
       }
     }
   }
-  return { second, third };
+  return { second: measured ? second : Infinity, third };
 }
