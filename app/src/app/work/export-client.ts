@@ -73,6 +73,7 @@ export class ExportClient {
         ask(leader, lead, 'rendered', ports),
         ...channels.map(({ port2 }, i) => ask(helpers[i] as Worker, { kind: 'help', leader: port2 }, 'rendered', [port2])),
       ]);
+      for (const helper of helpers) helper.terminate();
       onProgress({ stage: 'encoding', share: 1 });
       const { file } = await ask(leader, { kind: 'encode', format, notes: { kept, ppi: outputPpi(correction) } }, 'encoded');
       return new Blob([file], { type: EXPORT_FORMATS[format.kind].mime });
