@@ -1,7 +1,8 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { chromium, type Browser, type Page } from '@playwright/test';
 import sharp from 'sharp';
+import type { Size } from '@able-plumb/core';
 import { listen } from '@able-plumb/server';
 import type { Rows } from './timing';
 
@@ -15,7 +16,8 @@ interface PreviewFigures {
 }
 
 const STEPS = 120;
-const LARGE = { width: 12240, height: 8160 };
+const SMALL: Size = { width: 3000, height: 2000 };
+const LARGE: Size = { width: 12240, height: 8160 };
 
 /**
  * In Chromium, 1280 x 800, software rendering; the application must be built. The pump hall at 6 and at 24 megapixels, whose Tilt slider
@@ -26,13 +28,13 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
   const { server, address } = await listen({ app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job') }, 0);
   const pictures = await hallBySize(root);
   // each in a browser of its own: what pages before it left behind is not counted
-  const withPage = async (buffer: Buffer, work: (page: Page) => Promise<void>): Promise<void> => {
+  const withPage = async (file: string, work: (page: Page) => Promise<void>): Promise<void> => {
     const browser = await chromium.launch({
       executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
       args: ['--no-sandbox', '--disable-gpu'],
     });
     try {
-      await work(await openedIn(browser, address, buffer));
+      await work(await openedIn(browser, address, file));
     } finally {
       await browser.close();
     }
@@ -61,29 +63,26 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
   }
 }
 
-async function openedIn(browser: Browser, address: string, buffer: Buffer): Promise<Page> {
+async function openedIn(browser: Browser, address: string, file: string): Promise<Page> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   await page.goto(address);
-  await page.locator('input[type=file]').first().setInputFiles({ name: 'hall.jpg', mimeType: 'image/jpeg', buffer });
+  await page.locator('input[type=file]').first().setInputFiles(file);
   await page.waitForURL('**/bench/**');
   await page.locator('ap-stage .area > canvas[data-drawn]').waitFor({ timeout: 120_000 });
   return page;
 }
 
-/** The pump hall by megapixels; the largest is made once. */
-async function hallBySize(root: string): Promise<Readonly<Record<6 | 24 | 100, Buffer>>> {
-  const hall = readFileSync(join(root, 'demo/job/pump-hall-front.jpg'));
-  const cache = join(root, '.cache/bench');
-  const largest = join(cache, 'hall-100.jpg');
-  if (!existsSync(largest)) {
-    mkdirSync(cache, { recursive: true });
-    writeFileSync(largest, await sharp(hall).keepExif().resize(LARGE.width, LARGE.height).jpeg({ quality: 92 }).toBuffer());
-  }
-  return {
-    6: await sharp(hall).keepExif().resize(3000, 2000).jpeg({ quality: 92 }).toBuffer(),
-    24: hall,
-    100: readFileSync(largest),
+/** Files of the pump hall by megapixels; those of other sizes are made once. */
+async function hallBySize(root: string): Promise<Readonly<Record<6 | 24 | 100, string>>> {
+  const hall = join(root, 'demo/job/pump-hall-front.jpg');
+  const resized = async (megapixels: number, { width, height }: Size): Promise<string> => {
+    const file = join(root, `.cache/bench/hall-${megapixels}.jpg`);
+    if (existsSync(file)) return file;
+    mkdirSync(dirname(file), { recursive: true });
+    await sharp(hall).keepExif().resize(width, height).jpeg({ quality: 92 }).toFile(file);
+    return file;
   };
+  return { 6: await resized(6, SMALL), 24: hall, 100: await resized(100, LARGE) };
 }
 
 /** Tilts the open picture and exports it, once cancelled while it is drawn and once to the end. */
