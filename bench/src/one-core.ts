@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { cpus } from 'node:os';
 
 /**
- * Puts the main threads of processes onto the first core while something is measured, where that can be done (util-linux): on a shared machine
- * cores differ by more than contenders do.
+ * Puts the main threads of processes onto the first core while something is measured, where that can be done (util-linux): cores of a
+ * shared machine may be of different speed at a time.
  */
 export async function onOneCore(pids: readonly number[], work: () => Promise<void>): Promise<void> {
   const place = (cores: string): void => {
