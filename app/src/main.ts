@@ -1,15 +1,19 @@
+import { inject } from '@angular/core';
 import { bootstrapApplication } from '@angular/platform-browser';
 import { provideRouter, withComponentInputBinding } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
-import { provideState, provideStore } from '@ngrx/store';
+import { provideState, provideStore, Store } from '@ngrx/store';
 import { App } from './app/app';
+import { KeeperEffects } from './app/keeper/keeper.effects';
 import { LinkEffects } from './app/keeper/link.effects';
+import { SHELF_SAYS } from './app/shelf/shelf';
 import { benchFeature } from './app/state/bench.reducer';
 import { contactFeature } from './app/state/contact.reducer';
 import { correctionsFeature } from './app/state/corrections.reducer';
 import { jobsFeature } from './app/state/jobs.reducer';
 import { profilesFeature } from './app/state/profiles.reducer';
-import { ShelfEffects } from './app/state/shelf.effects';
+import { savingFeature } from './app/state/saving.reducer';
+import { shelfActions } from './app/state/shelf.actions';
 
 bootstrapApplication(App, {
   providers: [
@@ -37,6 +41,14 @@ bootstrapApplication(App, {
     provideState(benchFeature),
     provideState(contactFeature),
     provideState(profilesFeature),
-    provideEffects(ShelfEffects, LinkEffects),
+    provideState(savingFeature),
+    provideEffects(KeeperEffects, LinkEffects),
+    {
+      provide: SHELF_SAYS,
+      useFactory: () => {
+        const store = inject(Store);
+        return (sentence: string) => store.dispatch(shelfActions.noticed({ sentence }));
+      },
+    },
   ],
 }).catch((error: unknown) => console.error(error));

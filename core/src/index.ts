@@ -16,6 +16,7 @@ export * from './delivery/delivered';
 export * from './delivery/file-name';
 export * from './delivery/schema';
 export * from './ease/ease-map';
+export * from './ease/relief';
 export * from './find/checkerboard';
 export * from './find/corner-fit';
 export * from './find/edge-fit';

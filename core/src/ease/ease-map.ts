@@ -1,15 +1,8 @@
 import type { Correction } from '../correction/schema';
 import type { Point } from '../picture/point';
+import type { EaseMap } from './relief';
 import { edgeEasing, sideAxis } from './edge-easing';
 import { projectionEasing, type RayPlane } from './projection-easing';
-
-/** Local relief: a map of the plane as the stance makes it (flat) onto the plane that is shown, and back; px. */
-export interface EaseMap {
-  /** Flat -> eased into `out`; false where there is no image. */
-  forward(x: number, y: number, out: Float64Array): boolean;
-  /** Eased -> flat into `out`; false where there is no image. */
-  back(x: number, y: number, out: Float64Array): boolean;
-}
 
 /** Whether anything is eased. */
 export const isEased = ({ ease, camera }: Correction): boolean =>

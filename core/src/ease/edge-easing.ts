@@ -1,5 +1,5 @@
 import type { EdgeEase } from '../correction/schema';
-import type { EaseMap } from './ease-map';
+import type { EaseMap } from './relief';
 
 /** A way along one direction and back, px, both growing. */
 export interface Course {

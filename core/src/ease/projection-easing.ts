@@ -1,5 +1,5 @@
 import type { Point } from '../picture/point';
-import type { EaseMap } from './ease-map';
+import type { EaseMap } from './relief';
 
 /** Where rays of the aim meet the plane: ray [x, y, 1] -> axis + linear [x, y]; `linear` is upper triangular as [xx, xy, yy], px. */
 export interface RayPlane {

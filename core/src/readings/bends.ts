@@ -1,5 +1,5 @@
 import { rectCentre, type Point, type Rect } from '../picture/point';
-import type { EaseMap } from '../ease/ease-map';
+import type { EaseMap } from '../ease/relief';
 import { uneased, type PlaneWarp } from '../warp/plane-warp';
 
 /** The greatest bow that easing gives to lines which would be straight, inside a crop, plane px. */

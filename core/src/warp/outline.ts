@@ -1,6 +1,8 @@
+import type { EaseMap } from '../ease/relief';
+import type { LensMap } from '../lens/lens-map';
 import { clipPolygon } from '../picture/polygon';
-import type { Point } from '../picture/point';
-import type { PlaneWarp } from './plane-warp';
+import type { Point, Size } from '../picture/point';
+import type { StanceHomography } from '../stance/stance-homography';
 
 const START_STEPS = 16;
 const DEEPEST = 7;
@@ -12,12 +14,21 @@ const FAR_FLATNESS = 1e-5;
 /** Slightly inside the limits at which a point has no image any more, so that the cut itself still has one. */
 const INSIDE = 1 + 1e-6;
 
+/** What an outline follows from. */
+interface Outlined {
+  readonly pictureSize: Size;
+  readonly lens: LensMap;
+  readonly stance: StanceHomography;
+  readonly ease: EaseMap | null;
+  pictureToIdeal(x: number, y: number, out: Float64Array): boolean;
+}
+
 /**
  * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true
  * curve before the stance enlarges it (far out within 2e-5 of the distance);
  * parts without an image (too far off the aim or off the lens's axis) are cut away.
  */
-export function outlineOf(warp: PlaneWarp): Point[] {
+export function outlineOf(warp: Outlined): Point[] {
   const { width, height } = warp.pictureSize;
   const out = new Float64Array(2);
   let border: Point[] = [

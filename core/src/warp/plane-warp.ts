@@ -1,5 +1,6 @@
 import type { Correction } from '../correction/schema';
-import { easeMap, type EaseMap } from '../ease/ease-map';
+import { easeMap } from '../ease/ease-map';
+import type { EaseMap } from '../ease/relief';
 import { lensOf } from '../lens/lens-of';
 import type { LensMap } from '../lens/lens-map';
 import { noLens } from '../lens/none';

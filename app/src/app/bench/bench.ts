@@ -1,372 +1,60 @@
-import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked, viewChild } from '@angular/core';
-import { MatDialog } from '@angular/material/dialog';
-import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
-import { Router, RouterLink } from '@angular/router';
+import { ChangeDetectionStrategy, Component, effect, inject, input, signal, untracked } from '@angular/core';
+import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import {
-  planeToScreen,
-  turnProportion,
-  withCropRect,
-  withoutPanel,
-  withQuarterTurn,
-  withReference,
-  zoomAt,
-  type Point,
-  type ReferenceKind,
-} from '@able-plumb/core';
-import { JobKeeper } from '../keeper/job-keeper';
-import { LensKeeper } from '../keeper/lens-keeper';
-import { Shelf } from '../shelf/shelf';
+import { JobClaims } from '../keeper/job-claims';
 import { benchActions } from '../state/bench.actions';
-import { correctionActions } from '../state/correction.actions';
-import { correctionsFeature } from '../state/corrections.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
-import type { Compare, Knot } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
-import { shelfActions } from '../state/shelf.actions';
-import { Icon } from '../ui/icon';
-import { NameMark } from '../ui/name-mark';
-import { PictureClient } from '../work/picture-client';
-import { BenchModel } from './bench-model';
-import { GRID_SPACINGS } from './stage/view-strip';
-import { nextHandle, nudgeHandle } from './handles-by-keys';
-import { HelpSheet } from './help-sheet';
-import { keyFor, keyRow, type KeyAction } from './keys';
-import { CheckKnot } from './knots/check-knot';
-import { CropKnot } from './knots/crop-knot';
-import { EaseKnot } from './knots/ease-knot';
-import { ExportKnot } from './knots/export-knot';
-import { LensKnot } from './knots/lens-knot';
-import { ReferencesKnot } from './knots/references-knot';
-import { StanceKnot } from './knots/stance-knot';
-import { ReadingsPanel } from './readings/readings-panel';
-import { Stage } from './stage/stage';
-import { PlumbString } from './string/plumb-string';
+import { PictureBench } from './picture-bench';
 
-const COMPARES: readonly Compare[] = ['wipe', 'side', 'result'];
-const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye'];
-
-/** The screen where one picture is corrected. */
+/**
+ * The screen where one picture is corrected. Each picture has a bench of its own: with another one everything of the first is gone from the
+ * screen and from the hand, so that nothing of it can reach the other.
+ */
 @Component({
   selector: 'ap-bench',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [
-    CheckKnot,
-    CropKnot,
-    EaseKnot,
-    ExportKnot,
-    Icon,
-    LensKnot,
-    MatMenu,
-    MatMenuItem,
-    MatMenuTrigger,
-    NameMark,
-    PlumbString,
-    ReadingsPanel,
-    ReferencesKnot,
-    RouterLink,
-    Stage,
-    StanceKnot,
-  ],
-  providers: [BenchModel],
-  templateUrl: './bench.html',
-  styleUrl: './bench.scss',
-  host: { '(document:keydown)': 'onKeyDown($event)', '(document:keyup)': 'onKeyUp($event)', '(window:blur)': 'holdOriginal(false)' },
+  imports: [PictureBench],
+  template: `
+    @for (id of open(); track id) {
+      <ap-picture-bench />
+    }
+  `,
+  styles: `
+    :host {
+      display: contents;
+    }
+  `,
 })
 export class Bench {
   readonly pictureId = input.required<string>();
 
   private readonly store = inject(Store);
-  private readonly shelf = inject(Shelf);
-  private readonly keeper = inject(JobKeeper);
-  private readonly lenses = inject(LensKeeper);
-  private readonly pictures = inject(PictureClient);
   private readonly router = inject(Router);
-  private readonly dialog = inject(MatDialog);
-  protected readonly model = inject(BenchModel);
-  private readonly stage = viewChild.required(Stage);
-  private readonly exportKnot = viewChild(ExportKnot);
-  private readonly side = viewChild.required<ElementRef<HTMLElement>>('side');
-
+  private readonly claims = inject(JobClaims);
   private readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
-  private readonly saving = this.store.selectSignal(jobsFeature.selectSaving);
-  protected readonly saveError = this.store.selectSignal(jobsFeature.selectSaveError);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
-  private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
-
-  protected readonly keyFor = keyFor;
-  protected readonly saved = computed(() => (this.saveError() ? 'not saved' : this.saving() > 0 ? 'saving …' : 'saved'));
-  protected readonly place = computed(() => {
-    const job = this.model.job();
-    const index = job ? job.pictureIds.indexOf(this.pictureId()) : -1;
-    return job && index >= 0
-      ? { index, of: job.pictureIds.length, previous: job.pictureIds[index - 1], next: job.pictureIds[index + 1] }
-      : null;
-  });
-  protected readonly siblings = computed(() => (this.model.job()?.pictureIds ?? []).flatMap((id) => this.entities()[id] ?? []));
-  protected readonly pointerText = computed(() => {
-    const p = this.model.pointer();
-    return p ? `x ${p[0].toFixed(1)}  y ${p[1].toFixed(1)}` : '';
-  });
-  protected readonly zoomText = computed(() => {
-    const view = this.model.view();
-    return view ? `${(view.scale * 100).toFixed(view.scale < 0.1 ? 1 : 0)} %` : '';
-  });
+  /** The picture whose bench is shown; none until it is known who may write its job. */
+  protected readonly open = signal<readonly string[]>([]);
+  private jobId = '';
 
   constructor() {
     effect(() => {
-      // a knot opens at its head, wherever the one before was scrolled to
-      this.model.knot();
-      this.side().nativeElement.scrollTop = 0;
-      // a delivery's crop is looked at only at Crop
-      if (this.model.knot() !== 'crop') this.model.delivery.set(null);
-    });
-    effect(() => {
-      const id = this.pictureId();
+      const picture = this.entities()[this.pictureId()];
       if (!this.loaded()) return;
-      untracked(() => void this.open(id));
+      untracked(() => {
+        if (picture) void this.show(picture.id, picture.jobId);
+        // removed, here or in another tab: the rest of its job is nearest
+        else void this.router.navigate(this.jobId === '' ? ['/'] : ['/job', this.jobId]);
+      });
     });
   }
 
-  private async open(id: string): Promise<void> {
-    const picture = this.entities()[id];
-    if (!picture) {
-      void this.router.navigate(['/']);
-      return;
-    }
+  private async show(id: string, jobId: string): Promise<void> {
+    this.jobId = jobId;
+    await this.claims.claim(jobId);
+    if (this.pictureId() !== id || this.open().includes(id)) return;
     this.store.dispatch(benchActions.pictureOpened({ pictureId: id }));
-    this.model.loading.set({ state: 'loading' });
-    this.model.fit();
-    this.model.draft.set(null);
-    this.model.snapped.set(null);
-    this.model.loupe.set(null);
-    this.model.delivery.set(null);
-    try {
-      await this.keeper.loadHistories([id]);
-      const file = await this.shelf.original(id);
-      if (!file)
-        throw new Error(
-          `The file of ${picture.name} is no longer in this browser. Its correction is safe; open the file again in this job.`,
-        );
-      const found = this.histories()[id]?.present;
-      const lens = found && this.lenses.withFound(found, picture);
-      // a profile that came into the cabinet since the picture was opened first
-      if (lens && lens !== found) this.store.dispatch(correctionActions.committed({ pictureId: id, correction: lens }));
-      await this.pictures.ask('open', { pictureId: id, name: picture.name, file });
-      if (this.pictureId() === id) this.model.loading.set({ state: 'ready' });
-      await this.keeper.pictureOpened(picture);
-    } catch (error) {
-      if (this.pictureId() === id) this.model.loading.set({ state: 'failed', message: (error as Error).message });
-    }
-  }
-
-  protected go(id: string | undefined): void {
-    if (id) void this.router.navigate(['/bench', id]);
-  }
-
-  protected toggleTheme(): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.model.settings().theme === 'light' ? 'dim' : 'light' } }));
-  }
-
-  protected switchMarks(): void {
-    this.store.dispatch(benchActions.marksSwitched());
-  }
-
-  protected holdOriginal(held: boolean): void {
-    if (this.model.originalHeld() !== held) this.store.dispatch(benchActions.originalHeld({ held }));
-  }
-
-  protected help(): void {
-    if (this.dialog.openDialogs.length === 0) this.dialog.open(HelpSheet, { width: '720px', maxWidth: '94vw', autoFocus: 'dialog' });
-  }
-
-  // ---- keys
-
-  protected onKeyUp(event: KeyboardEvent): void {
-    if (event.key === 'b' || event.key === 'B') this.holdOriginal(false);
-    if (event.key === 'n' || event.key === 'N') this.model.letGo.set(false);
-  }
-
-  protected onKeyDown(event: KeyboardEvent): void {
-    if (this.dialog.openDialogs.length > 0 || event.defaultPrevented) return;
-    const target = event.target as HTMLElement;
-    const typing = target.matches('input:not([type=checkbox]):not([type=range]), textarea, select');
-    const row = keyRow(event);
-    if (!row || document.querySelector('.mat-mdc-menu-panel')) return;
-    if (typing && row.action !== 'undo' && row.action !== 'redo' && row.action !== 'picture-next' && row.action !== 'picture-previous')
-      return;
-    // what was typed is taken for this picture, before anything else happens
-    if (typing) target.blur();
-    const onStage = target === document.body || target.closest('ap-stage') !== null;
-    // arrows, Enter and Delete belong to the control that has the focus
-    if (!onStage && (row.action === 'nudge' || row.action === 'finish' || (row.action === 'remove' && target.matches('input')))) return;
-    if (this.act(row.action, event)) event.preventDefault();
-  }
-
-  /** Does what a key asks for; false when it does not apply now. */
-  private act(action: KeyAction, event: KeyboardEvent): boolean {
-    const { model } = this;
-    switch (action) {
-      case 'knot-lens':
-      case 'knot-references':
-      case 'knot-stance':
-      case 'knot-ease':
-      case 'knot-crop':
-      case 'knot-check':
-      case 'knot-export':
-        this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as Knot }));
-        return true;
-      case 'compare': {
-        if (model.knot() !== 'check') return false;
-        model.chooseCompare(COMPARES[(COMPARES.indexOf(model.compareChoice()) + 1) % COMPARES.length] as Compare);
-        model.fit();
-        return true;
-      }
-      case 'pen':
-        model.takeTool(model.penArmed() ? 'none' : 'pen');
-        return true;
-      case 'panel':
-      case 'edges':
-      case 'measure':
-      case 'trace':
-        model.takeTool(model.tool() === action ? 'none' : action);
-        return true;
-      case 'ring':
-        model.held.set(null);
-        model.takeTool(model.tool() === 'ring' ? 'none' : 'ring');
-        return true;
-      case 'keep-box':
-        model.takeTool(model.tool() === 'keep' ? 'none' : 'keep');
-        return true;
-      case 'next-handle':
-        return nextHandle(model);
-      case 'kind': {
-        const selected = model.selected();
-        if (!selected) return false;
-        const kind = KIND_ORDER[(KIND_ORDER.indexOf(selected.kind) + 1) % KIND_ORDER.length] as ReferenceKind;
-        model.commit((c) => withReference(c, selected.id, { kind }));
-        return true;
-      }
-      case 'set-aside': {
-        const selected = model.selected();
-        if (!selected) return false;
-        model.commit((c) => withReference(c, selected.id, { used: !selected.used }));
-        return true;
-      }
-      case 'remove': {
-        const selected = model.selected();
-        const held = model.held();
-        if (selected) model.setReferences((references) => references.filter((r) => r.id !== selected.id));
-        else if (model.selectedEdge()) model.removeEdge(model.selectedId() as string);
-        else if (model.selectedEase()) model.removeEase(model.selectedId() as string);
-        else if (held?.kind === 'corner') model.commit((c) => withoutPanel(c, held.id));
-        else return false;
-        model.select(null);
-        return true;
-      }
-      case 'next-edge':
-        return model.nextEdge();
-      case 'let-go':
-        model.letGo.set(true);
-        return true;
-      case 'marks':
-        this.switchMarks();
-        return true;
-      case 'work-light':
-        model.switchWorkLight();
-        return true;
-      case 'grid':
-        model.chooseGrid(GRID_SPACINGS[(GRID_SPACINGS.indexOf(model.grid()) + 1) % GRID_SPACINGS.length] as number);
-        return true;
-      case 'original':
-        if (!event.repeat) this.holdOriginal(true);
-        return true;
-      case 'tall-wide':
-        model.commit(turnProportion);
-        return true;
-      case 'setting-out':
-        model.changeSettingOut({ attitude: model.settings().settingOut.attitude + 1 });
-        return true;
-      case 'quarter-left':
-      case 'quarter-right':
-        model.fit();
-        // all crops turn along: the picture's own stands for them
-        model.delivery.set(null);
-        model.commit((c) => withQuarterTurn(c, action === 'quarter-left' ? -1 : 1));
-        return true;
-      case 'fit':
-        model.fit();
-        return true;
-      case 'zoom-in':
-      case 'zoom-out':
-        this.zoom(action === 'zoom-in' ? 1.25 : 0.8);
-        return true;
-      case 'picture-next':
-        this.go(this.place()?.next);
-        return true;
-      case 'picture-previous':
-        this.go(this.place()?.previous);
-        return true;
-      case 'undo':
-        // a line that is still in the hand is the last thing done
-        if (!this.stage().back()) model.undo();
-        return true;
-      case 'redo':
-        model.redo();
-        return true;
-      case 'finish':
-        this.stage().finish();
-        return true;
-      case 'back':
-        if (!this.stage().back()) {
-          if (model.held()) model.held.set(null);
-          else if (model.selectedId()) model.select(null);
-          else if (model.beads().length > 0) model.beads.set(model.beads().slice(0, -1));
-          else if (model.corners().length > 0 || model.edges().length > 0) {
-            model.corners.set([]);
-            model.edges.set([]);
-          } else if (model.tool() !== 'none') model.takeTool('none');
-          else this.exportKnot()?.cancel();
-        }
-        return true;
-      case 'help':
-        this.help();
-        return true;
-      case 'nudge':
-        return this.nudge(event);
-    }
-  }
-
-  private nudge(event: KeyboardEvent): boolean {
-    const { model } = this;
-    const step = event.altKey ? 0.1 : event.ctrlKey || event.metaKey ? 100 : event.shiftKey ? 10 : 1;
-    const way: Readonly<Record<string, Point>> = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    };
-    const by = way[event.key];
-    if (!by) return false;
-    const shown = model.shown();
-    if (model.knot() === 'crop' && model.tool() !== 'keep' && shown && !model.showsOriginal()) {
-      const { crop } = shown.warp;
-      model.commit((c) => withCropRect(c, { ...crop, x: crop.x + by[0], y: crop.y + by[1] }));
-      return true;
-    }
-    const warp = model.stageWarp();
-    // a line just drawn with the keyboard's pen is followed by the next; what was taken into the hand goes before the pen
-    const penFirst = this.stage().penIsOut() && !model.held();
-    if (warp && !model.draft() && !penFirst && nudgeHandle(model, warp, by)) return true;
-    this.stage().moveCursor(by);
-    return true;
-  }
-
-  protected zoom(factor: number): void {
-    const view = this.model.view();
-    if (!view) return;
-    this.model.viewHeld.set(true);
-    this.model.view.set(zoomAt(view, planeToScreen(view, view.centre), factor));
+    this.open.set([id]);
   }
 }

@@ -14,52 +14,59 @@ import {
   type PlaneWarp,
   type Point,
 } from '@able-plumb/core';
-import type { BenchModel, HeldHandle } from './bench-model';
+import type { BenchModel } from './bench-model';
+import type { HeldHandle } from './session/hand';
 
-/** Moves the held end, corner or bead, or the whole selected line, by a way on the plane; false where nothing is selected. */
-export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point): boolean {
-  const held = model.held();
-  const correction = model.committed();
+/**
+ * Moves the held end, corner or bead, or the whole selected line, by a way on the plane; false where nothing is selected. Repeats of one key
+ * on one thing are one step.
+ */
+export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point, key: string): boolean {
+  const step = `${key} ${JSON.stringify(model.hand.held())} ${model.hand.selectedId()}`;
+  const held = model.hand.held();
+  const correction = model.session.committed();
   const panel = held?.kind === 'corner' && correction?.panels.find((p) => p.id === held.id);
   if (panel) {
     const moved = movedPanelPoint(warp, panel, held.index, by);
-    if (moved) model.commit((c) => withPanel(c, panel.id, moved));
+    if (moved) model.session.commit((c) => withPanel(c, panel.id, moved), step);
     return true;
   }
   const edge = held?.kind === 'bead' && correction?.lens.edges.find((e) => e.id === held.id);
   if (edge) {
     const moved = movedBead(warp, edge, held.index, by);
     if (moved)
-      model.commit((c) =>
-        withEdges(
-          c,
-          c.lens.edges.map((e) => (e.id === edge.id ? moved : e)),
-        ),
+      model.session.commit(
+        (c) =>
+          withEdges(
+            c,
+            c.lens.edges.map((e) => (e.id === edge.id ? moved : e)),
+          ),
+        step,
       );
     return true;
   }
   const ring = held?.kind === 'ring' && correction?.ease.rings.find((r) => r.id === held.id);
   if (ring) {
     const moved = movedRing(warp, ring, held.handle, by);
-    if (moved) model.commit((c) => withRingChanged(c, ring.id, moved));
+    if (moved) model.session.commit((c) => withRingChanged(c, ring.id, moved), step);
     return true;
   }
   const boundary = held?.kind === 'boundary' && correction && edgeEasesOnPlane(correction, warp).find(({ edge }) => edge.id === held.id);
   if (boundary) {
-    model.commit((c) => withBoundary(c, boundary.edge.id, boundary.from + by[boundary.k]));
+    model.session.commit((c) => withBoundary(c, boundary.edge.id, boundary.from + by[boundary.k]), step);
     return true;
   }
-  const selected = model.selected();
+  const selected = model.hand.selected();
   if (!selected) return false;
   const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
-  if (moved) model.commit((c) => withReference(c, selected.id, moved));
+  if (moved) model.session.commit((c) => withReference(c, selected.id, moved), step);
   return true;
 }
 
 /** Whole line, first end, second end, and round again; the beads of a selected edge; rings and boundaries at Ease; else the handles of the panels. */
 export function nextHandle(model: BenchModel): boolean {
-  const held = model.held();
-  const ease = model.committed()?.ease;
+  const held = model.hand.held();
+  const ease = model.session.committed()?.ease;
   if (ease && model.knot() === 'ease') {
     const handles: HeldHandle[] = [
       ...ease.rings.flatMap(({ id }) => RING_HANDLES.map((handle) => ({ kind: 'ring' as const, id, handle }))),
@@ -67,26 +74,28 @@ export function nextHandle(model: BenchModel): boolean {
     ];
     const at = handles.findIndex((h) => JSON.stringify(h) === JSON.stringify(held));
     const next = handles[(at + 1) % handles.length];
-    if (next) model.select(next.id);
-    model.held.set(next ?? null);
+    if (next) model.hand.select(next.id);
+    model.hand.held.set(next ?? null);
     return next !== undefined;
   }
-  const selected = model.selected();
+  const selected = model.hand.selected();
   if (selected) {
     const which = held?.kind !== 'end' || held.id !== selected.id ? 'a' : held.which === 'a' ? 'b' : null;
-    model.held.set(which && { kind: 'end', id: selected.id, which });
+    model.hand.held.set(which && { kind: 'end', id: selected.id, which });
     return true;
   }
-  const handles = (model.committed()?.panels ?? []).flatMap((panel) => panelPoints(panel).map((_, index) => ({ id: panel.id, index })));
-  const edge = model.selectedEdge();
+  const handles = (model.session.committed()?.panels ?? []).flatMap((panel) =>
+    panelPoints(panel).map((_, index) => ({ id: panel.id, index })),
+  );
+  const edge = model.hand.selectedEdge();
   if (edge) {
     const at = held?.kind === 'bead' && held.id === edge.id ? held.index + 1 : 0;
-    model.held.set({ kind: 'bead', id: edge.id, index: at % edge.points.length });
+    model.hand.held.set({ kind: 'bead', id: edge.id, index: at % edge.points.length });
     return true;
   }
   if (handles.length === 0) return false;
   const at = handles.findIndex((h) => held?.kind === 'corner' && h.id === held.id && h.index === held.index);
   const next = handles[(at + 1) % handles.length];
-  model.held.set(next ? { kind: 'corner', ...next } : null);
+  model.hand.held.set(next ? { kind: 'corner', ...next } : null);
   return true;
 }

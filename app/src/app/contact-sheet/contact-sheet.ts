@@ -69,7 +69,7 @@ export class ContactSheet {
   protected readonly orders = ORDERS;
   protected readonly filters = FILTERS;
   protected readonly rowHeight = ROW_HEIGHT;
-  protected readonly adding = signal('');
+  protected readonly adding = computed(() => this.keeper.importing()?.text ?? '');
   private readonly columns = signal(4);
   /** The picture that has the keyboard, and the one that a range is counted from. */
   protected readonly focused = signal('');
@@ -196,8 +196,7 @@ export class ContactSheet {
   protected async add(input: HTMLInputElement): Promise<void> {
     const files = Array.from(input.files ?? []).map((file) => ({ name: file.name, file }));
     input.value = '';
-    const { refused } = await this.keeper.addFiles(this.jobId(), files, (done) => this.adding.set(`Opening ${done} of ${files.length}`));
-    this.adding.set('');
+    const { refused } = await this.keeper.addFiles(this.jobId(), files);
     if (refused.length > 0) this.model.said.set({ text: refused.join(' '), trouble: true });
   }
 }

@@ -1,6 +1,6 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
-import { Shelf } from '../shelf/shelf';
+import { JobKeeper } from '../keeper/job-keeper';
 import { Icon } from '../ui/icon';
 import { ThumbnailClient } from '../work/thumbnail-client';
 import { judge, type SheetPicture } from './sheet-model';
@@ -38,7 +38,7 @@ const LONG_EDGE = 212;
   styleUrl: './sheet-cell.scss',
 })
 export class SheetCell {
-  private readonly shelf = inject(Shelf);
+  private readonly keeper = inject(JobKeeper);
   private readonly thumbnails = inject(ThumbnailClient);
   readonly item = input.required<SheetPicture>();
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
@@ -62,7 +62,7 @@ export class SheetCell {
       });
       if (!correction) return;
       const draw = async (): Promise<void> => {
-        const thumbnail = await this.shelf.thumbnail(pictureId);
+        const thumbnail = await this.keeper.thumbnail(pictureId);
         if (gone) return;
         if (!thumbnail) throw new Error('no small picture');
         const density = Math.min(2, window.devicePixelRatio);

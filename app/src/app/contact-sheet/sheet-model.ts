@@ -10,10 +10,13 @@ import {
   type Copyable,
   type Correction,
 } from '@able-plumb/core';
+import { JobClaims } from '../keeper/job-claims';
+import { DocumentKeeper } from '../keeper/document-keeper';
 import { JobKeeper } from '../keeper/job-keeper';
 import { correctionActions } from '../state/correction.actions';
 import { contactActions, contactFeature, type SheetOrder } from '../state/contact.reducer';
 import { correctionsFeature } from '../state/corrections.reducer';
+import { jobsFeature } from '../state/jobs.reducer';
 import type { Picture } from '../state/model';
 import { selectJobEntities, selectPictureEntities } from '../state/selectors';
 
@@ -44,14 +47,20 @@ export interface SheetPicture {
 export class SheetModel {
   private readonly store = inject(Store);
   private readonly keeper = inject(JobKeeper);
+  private readonly documents = inject(DocumentKeeper);
+  private readonly claims = inject(JobClaims);
   private readonly jobs = this.store.selectSignal(selectJobEntities);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
   private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
+
+  private readonly jobsElsewhere = this.store.selectSignal(jobsFeature.selectElsewhere);
 
   readonly jobId = signal('');
   readonly order = this.store.selectSignal(contactFeature.selectOrder);
   readonly filter = this.store.selectSignal(contactFeature.selectFilter);
   readonly job = computed(() => this.jobs()[this.jobId()] ?? null);
+  /** Whether another tab writes this job: it is only looked at here. */
+  readonly elsewhere = computed(() => this.jobsElsewhere().includes(this.jobId()));
   /** What was said of the last thing done. */
   readonly said = signal<{ readonly text: string; readonly trouble: boolean } | null>(null);
 
@@ -101,7 +110,8 @@ export class SheetModel {
   async open(jobId: string): Promise<void> {
     this.jobId.set(jobId);
     this.said.set(null);
-    await this.keeper.loadHistories(this.job()?.pictureIds ?? []);
+    await this.claims.claim(jobId);
+    await this.documents.loadHistories(this.job()?.pictureIds ?? []);
   }
 
   select(ids: readonly string[]): void {
@@ -111,7 +121,7 @@ export class SheetModel {
 
   /** Turns the selected pictures by quarters, clockwise. */
   turn(by: number): void {
-    this.change((c) => withQuarterTurn(c, by), this.selection());
+    if (!this.refuses()) this.change((c) => withQuarterTurn(c, by), this.selection());
   }
 
   /** Gives the other selected pictures what the first one has. */
@@ -119,6 +129,7 @@ export class SheetModel {
     const [firstId, ...others] = this.selection();
     const source = firstId === undefined ? undefined : this.histories()[firstId]?.present;
     if (!source) return;
+    if (this.refuses()) return;
     const refused = this.change((c) => copiedTo(c, source, what), others);
     const done = others.length - refused;
     this.said.set({
@@ -138,7 +149,7 @@ export class SheetModel {
     const ids = this.selection();
     const first = ids[0];
     const present = first === undefined ? undefined : this.histories()[first]?.present;
-    if (first === undefined || !present || !this.linkable()) return;
+    if (first === undefined || !present || !this.linkable() || this.refuses()) return;
     await this.keeper.link(ids, true);
     // committed as it is: the others follow
     this.store.dispatch(correctionActions.committed({ pictureId: first, correction: present }));
@@ -149,14 +160,22 @@ export class SheetModel {
   }
 
   async unlink(): Promise<void> {
+    if (this.refuses()) return;
     await this.keeper.link(this.selection(), false);
     this.said.set({ text: 'Unlinked: each picture keeps the correction it has, for itself.', trouble: false });
   }
 
   async remove(): Promise<void> {
+    if (this.refuses()) return;
     const ids = this.selection();
     await this.keeper.removePictures(this.jobId(), ids);
     this.select([]);
+  }
+
+  /** Says so where another tab writes the job. */
+  private refuses(): boolean {
+    if (this.elsewhere()) this.said.set({ text: 'Nothing was changed: this job is being worked on in another tab.', trouble: true });
+    return this.elsewhere();
   }
 
   /** Changes pictures, each with an undo step of its own; returns how many refused. */

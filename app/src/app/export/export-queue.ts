@@ -1,5 +1,5 @@
 import { inject, Injectable, signal } from '@angular/core';
-import { Shelf } from '../shelf/shelf';
+import { JobKeeper } from '../keeper/job-keeper';
 import { ExportCancelled, ExportClient, type ExportProgress } from '../work/export-client';
 import type { PlannedFile } from './export-plan';
 import type { ExportTarget } from './export-target';
@@ -17,7 +17,7 @@ export interface QueuedFile {
 @Injectable({ providedIn: 'root' })
 export class ExportQueue {
   private readonly exporter = inject(ExportClient);
-  private readonly shelf = inject(Shelf);
+  private readonly keeper = inject(JobKeeper);
   private abort: AbortController | null = null;
 
   readonly files = signal<readonly QueuedFile[]>([]);
@@ -69,7 +69,7 @@ export class ExportQueue {
     this.note(i, { state: 'working' });
     const { picture, correction, format, kept, stem, ending } = file;
     try {
-      const source = { pictureId: picture.id, name: picture.name, file: () => this.shelf.original(picture.id) };
+      const source = { pictureId: picture.id, name: picture.name, file: () => this.keeper.original(picture.id) };
       const blob = await this.exporter.export(source, correction, format, kept, signal, (progress) => this.progress.set(progress));
       const name = await target.put(stem, ending, blob);
       this.note(i, { state: 'written', line: name, bytes: blob.size });

@@ -1,7 +1,7 @@
 import { inject, Injectable } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { openJobArchive, writeJobArchive } from '@able-plumb/codecs';
-import { Shelf, shelfSentence } from '../shelf/shelf';
+import { shelfSentence } from '../shelf/shelf-sentence';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Job } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
@@ -12,7 +12,6 @@ import { LensKeeper } from './lens-keeper';
 @Injectable({ providedIn: 'root' })
 export class ArchiveKeeper {
   private readonly store = inject(Store);
-  private readonly shelf = inject(Shelf);
   private readonly jobs = inject(JobKeeper);
   private readonly lenses = inject(LensKeeper);
   private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
@@ -25,7 +24,7 @@ export class ArchiveKeeper {
     const chosen = await this.jobs.chosen(job.pictureIds);
     const pictures = await Promise.all(
       chosen.map(async ({ picture, correction }) => {
-        const file = await this.shelf.original(picture.id);
+        const file = await this.jobs.original(picture.id);
         if (!file) throw new Error(`The file of ${picture.name} is no longer in this browser: the job cannot be saved whole.`);
         return { name: picture.name, file, sha256: picture.sha256, correction, set: picture.set };
       }),

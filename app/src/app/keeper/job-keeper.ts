@@ -1,9 +1,12 @@
-import { inject, Injectable } from '@angular/core';
+import { inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { newCorrection, readLensFile, type Correction } from '@able-plumb/core';
-import { Shelf, shelfSentence } from '../shelf/shelf';
+import { Shelf } from '../shelf/shelf';
+import { shelfSentence } from '../shelf/shelf-sentence';
+import { DocumentKeeper } from './document-keeper';
 import { LensKeeper } from './lens-keeper';
-import { correctionsFeature } from '../state/corrections.reducer';
+import { TabChannel } from './tab-channel';
+import { correctionsFeature, newHistory } from '../state/corrections.reducer';
 import type { Job, Picture } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
@@ -23,32 +26,47 @@ export class JobKeeper {
   private readonly store = inject(Store);
   private readonly pictures = inject(PictureClient);
   private readonly lenses = inject(LensKeeper);
+  private readonly documents = inject(DocumentKeeper);
+  private readonly tabs = inject(TabChannel);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
   private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
+
+  /** Files that are being taken in, whatever is on the screen meanwhile; null while there are none. */
+  readonly importing = signal<{ readonly text: string; readonly share: number } | null>(null);
 
   async newJob(name: string): Promise<Job> {
     const now = Date.now();
     const job: Job = { id: crypto.randomUUID(), name, createdAt: now, changedAt: now, pictureIds: [], lastPictureId: null };
     await this.shelf.saveJob(job);
-    this.store.dispatch(shelfActions.jobSaved({ job }));
+    this.show(job);
     return job;
   }
 
+  /** A job changed on the shelf: here and in other tabs it is seen as it is there. */
+  private show(job: Job | null): void {
+    if (!job) return;
+    this.store.dispatch(shelfActions.jobSaved({ job }));
+    this.tabs.tell({ kind: 'job', jobId: job.id });
+  }
+
   /** Takes files into a job one after the other; a file that is refused stops none of the others. */
-  async addFiles(
-    jobId: string,
-    files: readonly { readonly name: string; readonly file: Blob }[],
-    onProgress: (done: number) => void = () => undefined,
-  ): Promise<ImportOutcome> {
+  async addFiles(jobId: string, files: readonly { readonly name: string; readonly file: Blob }[]): Promise<ImportOutcome> {
     const added: Picture[] = [];
     const refused: string[] = [];
-    for (const { name, file } of files) {
-      try {
-        added.push(await this.addFile(jobId, name, file));
-      } catch (error) {
-        refused.push(error instanceof DOMException ? shelfSentence(error) : (error as Error).message);
+    const note = (done: number): void =>
+      this.importing.set({ text: `Opening ${done} of ${files.length}`, share: done / Math.max(1, files.length) });
+    note(0);
+    try {
+      for (const { name, file } of files) {
+        try {
+          added.push(await this.addFile(jobId, name, file));
+        } catch (error) {
+          refused.push(error instanceof DOMException ? shelfSentence(error) : (error as Error).message);
+        }
+        note(added.length + refused.length);
       }
-      onProgress(added.length + refused.length);
+    } finally {
+      this.importing.set(null);
     }
     return { added, refused };
   }
@@ -103,51 +121,49 @@ export class JobKeeper {
 
   /** Puts a picture onto the shelf and then into sight; false when its job is gone. */
   private async keep(picture: Picture, file: Blob, thumbnail: Blob | null, present: Correction): Promise<boolean> {
-    const job = await this.shelf.addPicture(picture.jobId, picture, file, thumbnail, { past: [], present, future: [] });
+    const history = newHistory(present);
+    const job = await this.shelf.addPicture(picture.jobId, picture, file, thumbnail, history);
     if (!job) return false;
     this.store.dispatch(shelfActions.picturesAdded({ jobId: picture.jobId, pictures: [picture] }));
-    this.store.dispatch(shelfActions.historiesLoaded({ histories: { [picture.id]: { past: [], present, future: [], live: null } } }));
-    this.store.dispatch(shelfActions.jobSaved({ job }));
+    this.store.dispatch(shelfActions.historiesLoaded({ histories: { [picture.id]: history } }));
+    this.show(job);
     return true;
   }
 
-  /** Fetches the demo job from the server into a job of its own. */
-  async openDemo(onProgress: (done: number, of: number) => void): Promise<Job> {
-    const index = (await (await fetch('/demo-job/index.json')).json()) as {
+  /**
+   * Fetches the demo job from the server into a job of its own; what was refused is told with it.
+   * @throws Error when the server does not answer, or not with a demo job; no half of it is left then
+   */
+  async openDemo(onProgress: (done: number, of: number) => void): Promise<{ readonly job: Job; readonly refused: readonly string[] }> {
+    const index = (await (await fetched('index.json')).json()) as {
       name: string;
       pictures: { name: string }[];
       lenses: { name: string }[];
     };
     const known = new Set(this.lenses.profiles().map((p) => p.id));
     for (const { name } of index.lenses) {
-      const profile = readLensFile(await (await fetch(`/demo-job/${name}`)).text(), name, name);
+      const profile = readLensFile(await (await fetched(name)).text(), name, name);
       // one that is in the cabinet already may have been changed there
       if (!known.has(profile.id)) await this.lenses.save(profile);
     }
     const job = await this.newJob(index.name);
-    let done = 0;
-    for (const { name } of index.pictures) {
-      const file = await (await fetch(`/demo-job/${name}`)).blob();
-      await this.addFiles(job.id, [{ name, file }]);
-      done += 1;
-      onProgress(done, index.pictures.length);
+    const refused: string[] = [];
+    try {
+      for (const [done, { name }] of index.pictures.entries()) {
+        const file = await (await fetched(name)).blob();
+        refused.push(...(await this.addFiles(job.id, [{ name, file }])).refused);
+        onProgress(done + 1, index.pictures.length);
+      }
+    } catch (error) {
+      await this.removeJob(job.id);
+      throw error;
     }
-    return job;
-  }
-
-  /** The histories of pictures, from the shelf where they are not loaded yet. */
-  async loadHistories(ids: readonly string[]): Promise<void> {
-    const known = this.histories();
-    const missing = ids.filter((id) => !known[id]);
-    if (missing.length === 0) return;
-    const found = await this.shelf.histories(missing);
-    const histories = Object.fromEntries(Object.entries(found).map(([id, history]) => [id, { ...history, live: null }]));
-    this.store.dispatch(shelfActions.historiesLoaded({ histories }));
+    return { job, refused };
   }
 
   /** Pictures with their committed corrections, in the order of their ids. */
   async chosen(ids: readonly string[]): Promise<readonly { readonly picture: Picture; readonly correction: Correction }[]> {
-    await this.loadHistories(ids);
+    await this.documents.loadHistories(ids);
     const [pictures, histories] = [this.entities(), this.histories()];
     return ids.flatMap((id) => {
       const [picture, history] = [pictures[id], histories[id]];
@@ -157,8 +173,18 @@ export class JobKeeper {
 
   /** The picture is the one to come back to when its job is opened. */
   async pictureOpened(picture: Picture): Promise<void> {
-    const job = await this.shelf.pictureOpened(picture.jobId, picture.id);
+    const job = await this.shelf.changeJob(picture.jobId, (before) => ({ ...before, lastPictureId: picture.id }));
     if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+  }
+
+  /** The file of a picture as it was opened; null when it is lost. */
+  original(pictureId: string): Promise<Blob | null> {
+    return this.shelf.original(pictureId);
+  }
+
+  /** A small JPEG of a picture's original. */
+  thumbnail(pictureId: string): Promise<Blob | null> {
+    return this.shelf.thumbnail(pictureId);
   }
 
   /** Links pictures of one size into a set, or takes them out of theirs; the first one's correction holds for all. */
@@ -170,23 +196,35 @@ export class JobKeeper {
     });
     await this.shelf.savePictures(changed);
     const jobId = changed[0]?.jobId;
-    if (jobId !== undefined) this.store.dispatch(shelfActions.picturesAdded({ jobId, pictures: changed }));
+    if (jobId === undefined) return;
+    this.store.dispatch(shelfActions.picturesAdded({ jobId, pictures: changed }));
+    this.tabs.tell({ kind: 'job', jobId });
   }
 
   /** Takes pictures out of their job, with their corrections. */
   async removePictures(jobId: string, ids: readonly string[]): Promise<void> {
     const job = await this.shelf.removePictures(jobId, ids);
+    this.documents.forget(ids);
     for (const pictureId of ids) this.store.dispatch(shelfActions.pictureRemoved({ jobId, pictureId }));
-    if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+    this.show(job);
   }
 
   async renameJob(jobId: string, name: string): Promise<void> {
     const job = await this.shelf.changeJob(jobId, (before) => ({ ...before, name, changedAt: Date.now() }));
-    if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+    this.show(job);
   }
 
   async removeJob(jobId: string): Promise<void> {
     await this.shelf.removeJob(jobId);
+    this.documents.forget(Object.values(this.entities()).flatMap((p) => (p?.jobId === jobId ? [p.id] : [])));
+    this.tabs.tell({ kind: 'job-removed', jobId });
     this.store.dispatch(shelfActions.jobRemoved({ jobId }));
   }
+}
+
+/** A file of the demo job. */
+async function fetched(name: string): Promise<Response> {
+  const response = await fetch(`/demo-job/${name}`);
+  if (!response.ok) throw new Error(`the server has no ${name} (${response.status})`);
+  return response;
 }

@@ -10,10 +10,12 @@ import {
   type LensProfile,
   type ProfileMatch,
 } from '@able-plumb/core';
-import { Shelf, shelfSentence } from '../shelf/shelf';
+import { Shelf } from '../shelf/shelf';
+import { shelfSentence } from '../shelf/shelf-sentence';
 import type { Picture } from '../state/model';
 import { selectProfiles } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
+import { TabChannel } from './tab-channel';
 
 /** What is known of a picture that its lens can be found by. */
 export type LensSeeker = Pick<Picture, 'width' | 'height' | 'camera' | 'lens' | 'focalMm' | 'orientation'>;
@@ -23,6 +25,7 @@ export type LensSeeker = Pick<Picture, 'width' | 'height' | 'camera' | 'lens' | 
 export class LensKeeper {
   private readonly shelf = inject(Shelf);
   private readonly store = inject(Store);
+  private readonly tabs = inject(TabChannel);
   readonly profiles = this.store.selectSignal(selectProfiles);
 
   /** How every profile fits a picture, the best first. */
@@ -46,14 +49,21 @@ export class LensKeeper {
       : { ...profile, id: crypto.randomUUID(), name: `${profile.name} (imported)` };
   }
 
+  /** @throws Error with a sentence where the shelf does not take it */
   async save(profile: LensProfile): Promise<void> {
-    await this.shelf.saveProfile(profile);
+    try {
+      await this.shelf.saveProfile(profile);
+    } catch (error) {
+      throw new Error(shelfSentence(error));
+    }
     this.store.dispatch(shelfActions.profileSaved({ profile }));
+    this.tabs.tell({ kind: 'profiles' });
   }
 
   async remove(id: string): Promise<void> {
     await this.shelf.removeProfile(id);
     this.store.dispatch(shelfActions.profileRemoved({ id }));
+    this.tabs.tell({ kind: 'profiles' });
   }
 
   /** Takes lens files in one after the other; one that is refused stops none of the others. */
@@ -68,7 +78,7 @@ export class LensKeeper {
         await this.save(profile);
         added.push(profile);
       } catch (error) {
-        refused.push(error instanceof DOMException ? shelfSentence(error) : (error as Error).message);
+        refused.push((error as Error).message);
       }
     }
     return { added, refused };

@@ -14,7 +14,6 @@ import {
   type ProfileRow,
 } from '@able-plumb/core';
 import { LensKeeper } from '../keeper/lens-keeper';
-import { shelfSentence } from '../shelf/shelf';
 import { jobsFeature } from '../state/jobs.reducer';
 import { selectOpenPicture } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
@@ -142,7 +141,7 @@ export class LensCabinet {
     try {
       await this.lenses.save({ ...profile, ...change });
     } catch (error) {
-      this.refused.set([shelfSentence(error)]);
+      this.refused.set([(error as Error).message]);
     }
   }
 

@@ -1,60 +1,98 @@
-import { Injectable } from '@angular/core';
-import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+import { inject, Injectable, InjectionToken } from '@angular/core';
 import type { LensProfile } from '@able-plumb/core';
-import type { History, Job, Picture, Settings } from '../state/model';
-
-type StoredHistory = Pick<History, 'past' | 'present' | 'future'>;
-
-interface ShelfSchema extends DBSchema {
-  jobs: { key: string; value: Job };
-  pictures: { key: string; value: Picture; indexes: { byJob: string } };
-  /** The untouched files. */
-  originals: { key: string; value: Blob };
-  /** Small JPEGs of the originals, for lists. */
-  thumbnails: { key: string; value: Blob };
-  histories: { key: string; value: StoredHistory };
-  settings: { key: string; value: Settings };
-  /** Lens profiles, by id. */
-  profiles: { key: string; value: LensProfile };
-}
+import type { Job, Picture, Settings } from '../state/model';
+import { openDatabase, type Opened } from './open-database';
+import { readHistory, readJobs, readPictures, readProfiles, readSettings, type StoredHistory } from './records';
 
 /** Where everything of a picture lies, by its id. */
 const STORES_OF_PICTURE = ['pictures', 'originals', 'thumbnails', 'histories'] as const;
 
+/** Everything in sight when the application starts. */
+export interface ShelfContents {
+  readonly jobs: readonly Job[];
+  readonly pictures: readonly Picture[];
+  readonly profiles: readonly LensProfile[];
+  readonly settings: Partial<Settings>;
+  /** Sentences that a person has to know of it. */
+  readonly notices: readonly string[];
+}
+
+/** What a history was read as; damaged where part of it, or all, could not be read. */
+export interface ReadHistory {
+  readonly history: StoredHistory | null;
+  readonly damaged: boolean;
+}
+
+/** What became of a history that was to be kept: another tab's, which is newer, is never written over. */
+export type HistoryKept =
+  | { readonly kind: 'kept'; readonly job: Job | null }
+  | { readonly kind: 'gone' }
+  | { readonly kind: 'newer'; readonly history: StoredHistory };
+
+/** Told when the shelf has something to say by itself. */
+export const SHELF_SAYS = new InjectionToken<(sentence: string) => void>('says of the shelf', { factory: () => () => undefined });
+
 /** Jobs, original files and corrections in the browser. Every method is one transaction: all of it or nothing. */
 @Injectable({ providedIn: 'root' })
 export class Shelf {
-  private readonly database: Promise<IDBPDatabase<ShelfSchema>> = openDB<ShelfSchema>('able-plumb', 2, {
-    upgrade(db, before) {
-      if (before < 2) db.createObjectStore('profiles', { keyPath: 'id' });
-      if (before >= 1) return;
-      db.createObjectStore('jobs', { keyPath: 'id' });
-      db.createObjectStore('pictures', { keyPath: 'id' }).createIndex('byJob', 'jobId');
-      db.createObjectStore('originals');
-      db.createObjectStore('thumbnails');
-      db.createObjectStore('histories');
-      db.createObjectStore('settings');
-    },
-  });
+  private readonly opened: Promise<Opened> = openDatabase(inject(SHELF_SAYS));
 
-  async load(): Promise<{ jobs: Job[]; pictures: Picture[]; profiles: LensProfile[]; settings: Settings | null }> {
-    const db = await this.database;
+  /** Lets go of the database. */
+  async close(): Promise<void> {
+    (await this.database()).close();
+  }
+
+  private async database(): Promise<Opened['database']> {
+    return (await this.opened).database;
+  }
+
+  /** Jobs, pictures, profiles and settings. Records that cannot be read are left where they are, and counted in a notice. */
+  async load(): Promise<ShelfContents> {
+    const { database, notice } = await this.opened;
     const [jobs, pictures, profiles, settings] = await Promise.all([
-      db.getAll('jobs'),
-      db.getAll('pictures'),
-      db.getAll('profiles'),
-      db.get('settings', 'all'),
+      database.getAll('jobs').then(readJobs),
+      database.getAll('pictures').then(readPictures),
+      database.getAll('profiles').then(readProfiles),
+      database.get('settings', 'all').then(readSettings),
     ]);
-    return { jobs, pictures, profiles, settings: settings ?? null };
+    const damaged = jobs.damaged + pictures.damaged + profiles.damaged;
+    const notices = [
+      ...(notice === null ? [] : [notice]),
+      ...(damaged === 0
+        ? []
+        : [
+            `${damaged === 1 ? 'One record' : `${damaged} records`} in this browser cannot be read, and what belongs to ${damaged === 1 ? 'it' : 'them'} is not shown. Everything else is safe; nothing was removed.`,
+          ]),
+    ];
+    return { jobs: jobs.records, pictures: pictures.records, profiles: profiles.records, settings, notices };
+  }
+
+  /** A job with its pictures as they are now; null when it is gone. */
+  async job(jobId: string): Promise<{ readonly job: Job; readonly pictures: readonly Picture[] } | null> {
+    const transaction = (await this.database()).transaction(['jobs', 'pictures']);
+    const [job, pictures] = await Promise.all([
+      transaction.objectStore('jobs').get(jobId),
+      transaction.objectStore('pictures').index('byJob').getAll(jobId),
+    ]);
+    const found = readJobs(job ? [job] : []).records[0];
+    return found ? { job: found, pictures: readPictures(pictures).records } : null;
+  }
+
+  async profiles(): Promise<readonly LensProfile[]> {
+    return readProfiles(await (await this.database()).getAll('profiles')).records;
+  }
+
+  async settings(): Promise<Partial<Settings>> {
+    return readSettings(await (await this.database()).get('settings', 'all'));
   }
 
   async saveJob(job: Job): Promise<void> {
-    await (await this.database).put('jobs', job);
+    await (await this.database()).put('jobs', job);
   }
 
   /** Adds a picture with its file and first history to a job. */
   async addPicture(jobId: string, picture: Picture, original: Blob, thumbnail: Blob | null, history: StoredHistory): Promise<Job | null> {
-    const transaction = (await this.database).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
+    const transaction = (await this.database()).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const job = await transaction.objectStore('jobs').get(jobId);
     if (!job) return null;
     const next: Job = { ...job, changedAt: Date.now(), pictureIds: [...job.pictureIds, picture.id] };
@@ -63,7 +101,7 @@ export class Shelf {
       transaction.objectStore('pictures').put(picture),
       transaction.objectStore('originals').put(original, picture.id),
       ...(thumbnail ? [transaction.objectStore('thumbnails').put(thumbnail, picture.id)] : []),
-      transaction.objectStore('histories').put(history, picture.id),
+      transaction.objectStore('histories').put(stored(history), picture.id),
       transaction.done,
     ]);
     return next;
@@ -71,7 +109,7 @@ export class Shelf {
 
   /** Removes a job with everything in it. */
   async removeJob(jobId: string): Promise<void> {
-    const transaction = (await this.database).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
+    const transaction = (await this.database()).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const ids = await transaction.objectStore('pictures').index('byJob').getAllKeys(jobId);
     await Promise.all([
       transaction.objectStore('jobs').delete(jobId),
@@ -81,13 +119,13 @@ export class Shelf {
   }
 
   async savePictures(pictures: readonly Picture[]): Promise<void> {
-    const transaction = (await this.database).transaction('pictures', 'readwrite');
+    const transaction = (await this.database()).transaction('pictures', 'readwrite');
     await Promise.all([...pictures.map((picture) => transaction.store.put(picture)), transaction.done]);
   }
 
   /** Removes pictures of a job with everything that belongs to them. */
   async removePictures(jobId: string, ids: readonly string[]): Promise<Job | null> {
-    const transaction = (await this.database).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
+    const transaction = (await this.database()).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const job = await transaction.objectStore('jobs').get(jobId);
     const pictureIds = (job?.pictureIds ?? []).filter((id) => !ids.includes(id));
     const next: Job | null = job ? { ...job, changedAt: Date.now(), pictureIds } : null;
@@ -100,55 +138,81 @@ export class Shelf {
   }
 
   async original(pictureId: string): Promise<Blob | null> {
-    return (await (await this.database).get('originals', pictureId)) ?? null;
+    return (await (await this.database()).get('originals', pictureId)) ?? null;
   }
 
   async thumbnail(pictureId: string): Promise<Blob | null> {
-    return (await (await this.database).get('thumbnails', pictureId)) ?? null;
+    return (await (await this.database()).get('thumbnails', pictureId)) ?? null;
   }
 
   /** Changes a job in one transaction; null when it is gone. */
   async changeJob(jobId: string, change: (job: Job) => Job): Promise<Job | null> {
-    const transaction = (await this.database).transaction('jobs', 'readwrite');
+    const transaction = (await this.database()).transaction('jobs', 'readwrite');
     const job = await transaction.store.get(jobId);
     const next = job ? change(job) : null;
     await Promise.all([next ? transaction.store.put(next) : null, transaction.done]);
     return next;
   }
 
-  /** Notes which picture of a job was opened last. */
-  pictureOpened(jobId: string, pictureId: string): Promise<Job | null> {
-    return this.changeJob(jobId, (job) => ({ ...job, lastPictureId: pictureId }));
+  async histories(pictureIds: readonly string[]): Promise<Readonly<Record<string, ReadHistory>>> {
+    const transaction = (await this.database()).transaction('histories');
+    const raw = await Promise.all(pictureIds.map((id) => transaction.store.get(id) as Promise<unknown>));
+    return Object.fromEntries(
+      pictureIds.map((id, i): [string, ReadHistory] => {
+        const read = readHistory(raw[i]);
+        return [id, { history: read?.history ?? null, damaged: raw[i] !== undefined && !(read?.whole ?? false) }];
+      }),
+    );
   }
 
-  async histories(pictureIds: readonly string[]): Promise<Record<string, StoredHistory>> {
-    const transaction = (await this.database).transaction('histories');
-    const found = await Promise.all(pictureIds.map(async (id) => [id, await transaction.store.get(id)] as const));
-    return Object.fromEntries(found.filter((entry): entry is readonly [string, StoredHistory] => entry[1] !== undefined));
-  }
-
-  async saveHistory(pictureId: string, { past, present, future }: StoredHistory): Promise<void> {
-    await (await this.database).put('histories', { past, present, future }, pictureId);
+  /**
+   * Keeps a history, and notes in its job when that was.
+   *
+   * @param known the version that this tab last read or wrote: a newer one on the shelf is another tab's, and stays
+   * @param hurry writes without looking, for a page that is about to go
+   */
+  async saveHistory(jobId: string, pictureId: string, history: StoredHistory, known: number, hurry = false): Promise<HistoryKept> {
+    const transaction = (await this.database()).transaction(['jobs', 'histories'], 'readwrite', { durability: 'relaxed' });
+    const [jobs, histories] = [transaction.objectStore('jobs'), transaction.objectStore('histories')];
+    if (hurry) {
+      await Promise.all([histories.put(stored(history), pictureId), transaction.done]);
+      return { kind: 'kept', job: null };
+    }
+    const [job, before] = await Promise.all([jobs.get(jobId), histories.get(pictureId)]);
+    if (!job?.pictureIds.includes(pictureId)) {
+      await transaction.done;
+      return { kind: 'gone' };
+    }
+    const there = readVersion(before);
+    const newer = there > known ? readHistory(before) : null;
+    if (newer) {
+      await transaction.done;
+      return { kind: 'newer', history: newer.history };
+    }
+    const next: Job = { ...job, changedAt: Date.now() };
+    await Promise.all([jobs.put(next), histories.put(stored(history), pictureId), transaction.done]);
+    return { kind: 'kept', job: next };
   }
 
   async saveProfile(profile: LensProfile): Promise<void> {
-    await (await this.database).put('profiles', profile);
+    await (await this.database()).put('profiles', profile);
   }
 
   async removeProfile(id: string): Promise<void> {
-    await (await this.database).delete('profiles', id);
+    await (await this.database()).delete('profiles', id);
   }
 
-  async saveSettings(settings: Settings): Promise<void> {
-    await (await this.database).put('settings', settings, 'all');
+  /** Changes some of the settings; what another tab set of the others stays. */
+  async changeSettings(change: Partial<Settings>): Promise<void> {
+    const transaction = (await this.database()).transaction('settings', 'readwrite', { durability: 'relaxed' });
+    const before = readSettings(await transaction.store.get('all'));
+    await Promise.all([transaction.store.put({ ...before, ...change }, 'all'), transaction.done]);
   }
 }
 
-/** What to tell the user when the shelf refuses to take something. */
-export function shelfSentence(error: unknown): string {
-  const name = error instanceof Error ? error.name : '';
-  if (name === 'QuotaExceededError') {
-    return 'The browser has no room left: the last change is not kept. Everything before it is safe. Remove a job you no longer need, or free disk space, then change something again.';
-  }
-  return `The browser could not keep the last change (${error instanceof Error ? error.message : String(error)}). What was kept before is safe. Load the page again; if it happens again, export what you need.`;
-}
+const stored = ({ past, present, future, version }: StoredHistory): StoredHistory => ({ past, present, future, version });
+
+const readVersion = (record: unknown): number => {
+  const version = (record as { version?: unknown } | undefined)?.version;
+  return typeof version === 'number' ? version : 0;
+};

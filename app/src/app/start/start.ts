@@ -1,12 +1,12 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, signal } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { safeName } from '@able-plumb/core';
 import { ArchiveKeeper } from '../keeper/archive-keeper';
+import { JobClaims } from '../keeper/job-claims';
 import { JobKeeper } from '../keeper/job-keeper';
-import { Shelf } from '../shelf/shelf';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Job } from '../state/model';
 import { selectJobs, selectPictureEntities } from '../state/selectors';
@@ -37,7 +37,6 @@ export class Start {
   private readonly store = inject(Store);
   private readonly keeper = inject(JobKeeper);
   private readonly archives = inject(ArchiveKeeper);
-  private readonly shelf = inject(Shelf);
   private readonly router = inject(Router);
   private readonly dialog = inject(MatDialog);
 
@@ -47,7 +46,9 @@ export class Start {
   private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
 
   protected readonly dropping = signal(false);
-  protected readonly work = signal<{ readonly text: string; readonly share: number } | null>(null);
+  private readonly ownWork = signal<{ readonly text: string; readonly share: number } | null>(null);
+  protected readonly work = computed(() => this.ownWork() ?? this.keeper.importing());
+  private gone = false;
   protected readonly refused = signal<readonly string[]>([]);
   protected readonly storage = signal('');
   protected readonly renaming = signal<string | null>(null);
@@ -68,10 +69,19 @@ export class Start {
       const wanted = this.jobs().flatMap((job) => job.pictureIds.slice(0, THUMBNAILS_A_JOB));
       void this.loadThumbnails(wanted);
     });
-    effect((onCleanup) => {
-      onCleanup(() => Object.values(this.thumbnails()).forEach((url) => URL.revokeObjectURL(url)));
+    inject(DestroyRef).onDestroy(() => {
+      this.gone = true;
+      Object.values(this.thumbnails()).forEach((url) => URL.revokeObjectURL(url));
     });
+    // no job is shown here: another tab may write it
+    void inject(JobClaims).leave();
     void this.readStorage();
+  }
+
+  /** What was refused; where this screen was left meanwhile it is said on the one that is shown. */
+  private refuse(sentences: readonly string[]): void {
+    if (this.gone) for (const sentence of sentences) this.store.dispatch(shelfActions.noticed({ sentence }));
+    else this.refused.update((before) => [...before, ...sentences]);
   }
 
   private readonly asked = new Set<string>();
@@ -80,8 +90,8 @@ export class Start {
     for (const id of ids) {
       if (this.asked.has(id)) continue;
       this.asked.add(id);
-      const blob = await this.shelf.thumbnail(id);
-      if (blob) this.thumbnails.update((known) => ({ ...known, [id]: URL.createObjectURL(blob) }));
+      const blob = await this.keeper.thumbnail(id);
+      if (blob && !this.gone) this.thumbnails.update((known) => ({ ...known, [id]: URL.createObjectURL(blob) }));
     }
   }
 
@@ -100,15 +110,18 @@ export class Start {
   protected async openDemo(): Promise<void> {
     if (this.work()) return;
     this.refused.set([]);
-    this.work.set({ text: 'Fetching the demo job', share: 0 });
+    this.ownWork.set({ text: 'Fetching the demo job', share: 0 });
     try {
-      await this.keeper.openDemo((done, of) => this.work.set({ text: `Demo job: ${done} of ${of} pictures`, share: done / of }));
+      const { refused } = await this.keeper.openDemo((done, of) =>
+        this.ownWork.set({ text: `Demo job: ${done} of ${of} pictures`, share: done / of }),
+      );
+      this.refuse(refused);
     } catch (error) {
       this.refused.set([
         `The demo job could not be fetched: ${(error as Error).message}. Is the server still running? Your own jobs are safe.`,
       ]);
     } finally {
-      this.work.set(null);
+      this.ownWork.set(null);
       void this.readStorage();
     }
   }
@@ -124,28 +137,27 @@ export class Start {
     if (files.length === 0 || this.work()) return;
     this.refused.set([]);
     const archives = files.filter(({ name }) => /\.zip$/i.test(name));
-    if (archives.length > 0) {
-      await this.openArchives(archives);
-      return this.take(
-        files.filter((file) => !archives.includes(file)),
-        jobId,
-      );
-    }
-    this.work.set({ text: `Opening 0 of ${files.length}`, share: 0 });
+    await this.openArchives(archives);
+    await this.takePictures(
+      files.filter((file) => !archives.includes(file)),
+      jobId,
+    );
+  }
+
+  private async takePictures(files: readonly { readonly name: string; readonly file: Blob }[], jobId?: string): Promise<void> {
+    if (files.length === 0) return;
     try {
       const target =
         jobId ?? (await this.keeper.newJob(`Job of ${new Date().toLocaleDateString(undefined, { day: 'numeric', month: 'long' })}`)).id;
-      const { added, refused } = await this.keeper.addFiles(target, files, (done) =>
-        this.work.set({ text: `Opening ${done} of ${files.length}`, share: done / files.length }),
-      );
-      this.refused.set(refused);
+      const { added, refused } = await this.keeper.addFiles(target, files);
+      this.refuse(refused);
       if (added.length === 0 && !jobId) await this.keeper.removeJob(target);
       const first = added[0];
-      if (first && refused.length === 0) void this.router.navigate(['/bench', first.id]);
+      // whoever went on to something else meanwhile stays there
+      if (first && this.refused().length === 0 && !this.gone) void this.router.navigate(['/bench', first.id]);
     } catch (error) {
-      this.refused.set([(error as Error).message]);
+      this.refuse([(error as Error).message]);
     } finally {
-      this.work.set(null);
       void this.readStorage();
     }
   }
@@ -153,25 +165,25 @@ export class Start {
   private async openArchives(files: readonly { readonly name: string; readonly file: Blob }[]): Promise<void> {
     for (const { name, file } of files) {
       try {
-        await this.archives.open(file, (text, share) => this.work.set({ text: `${text}: ${name}`, share }));
+        await this.archives.open(file, (text, share) => this.ownWork.set({ text: `${text}: ${name}`, share }));
       } catch (error) {
-        this.refused.update((sentences) => [...sentences, `${name} was not opened. ${(error as Error).message}`]);
+        this.refuse([`${name} was not opened. ${(error as Error).message}`]);
       }
     }
-    this.work.set(null);
+    this.ownWork.set(null);
     void this.readStorage();
   }
 
   protected async save(job: Job): Promise<void> {
     if (this.work()) return;
     this.refused.set([]);
-    this.work.set({ text: `Saving ${job.name}`, share: 0 });
+    this.ownWork.set({ text: `Saving ${job.name}`, share: 0 });
     try {
       saveFile(await this.archives.save(job), `${safeName(job.name) || 'job'}.job.zip`);
     } catch (error) {
       this.refused.set([(error as Error).message]);
     } finally {
-      this.work.set(null);
+      this.ownWork.set(null);
     }
   }
 

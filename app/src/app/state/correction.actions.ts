@@ -1,13 +1,17 @@
 import { createActionGroup, props } from '@ngrx/store';
 import type { Correction } from '@able-plumb/core';
 
-/** One gesture on a picture's correction is previewed while it lasts and then committed or cancelled: one undo step. */
+/**
+ * What is done to a picture's correction: each is one undo step. A change with the `step` of the one before it, made within a second, goes
+ * into the same step: a key that is held.
+ */
 export const correctionActions = createActionGroup({
   source: 'Correction',
   events: {
-    Previewed: props<{ pictureId: string; correction: Correction }>(),
-    Committed: props<{ pictureId: string; correction: Correction }>(),
-    Cancelled: props<{ pictureId: string }>(),
+    Committed: (change: { pictureId: string; correction: Correction; step?: string | undefined; at?: number }) => ({
+      at: Date.now(),
+      ...change,
+    }),
     Undone: props<{ pictureId: string }>(),
     Redone: props<{ pictureId: string }>(),
   },

@@ -32,9 +32,10 @@ interface JobsState {
   readonly jobs: EntityState<Job>;
   readonly pictures: EntityState<Picture>;
   readonly settings: Settings;
-  /** Writes on their way to the shelf. */
-  readonly saving: number;
-  readonly saveError: string | null;
+  /** Jobs that another tab writes; here they are followed. */
+  readonly elsewhere: readonly string[];
+  /** Sentences about the shelf that were not read yet. */
+  readonly notices: readonly string[];
 }
 
 const initial: JobsState = {
@@ -42,9 +43,15 @@ const initial: JobsState = {
   jobs: jobAdapter.getInitialState(),
   pictures: pictureAdapter.getInitialState(),
   settings: DEFAULT_SETTINGS,
-  saving: 0,
-  saveError: null,
+  elsewhere: [],
+  notices: [],
 };
+
+const withSettings = (before: Settings, change: Partial<Settings> | null): Settings => ({
+  ...before,
+  ...change,
+  exportChoice: { ...before.exportChoice, ...change?.exportChoice },
+});
 
 /** Jobs, pictures and settings: everything but the corrections. */
 export const jobsFeature = createFeature({
@@ -56,13 +63,26 @@ export const jobsFeature = createFeature({
       loaded: true,
       jobs: jobAdapter.setAll([...jobs], state.jobs),
       pictures: pictureAdapter.setAll([...pictures], state.pictures),
-      settings: { ...DEFAULT_SETTINGS, ...settings, exportChoice: { ...DEFAULT_SETTINGS.exportChoice, ...settings?.exportChoice } },
+      settings: withSettings(DEFAULT_SETTINGS, settings),
     })),
     on(shelfActions.jobSaved, (state, { job }) => ({ ...state, jobs: jobAdapter.upsertOne(job, state.jobs) })),
     on(shelfActions.jobRemoved, (state, { jobId }) => ({
       ...state,
       jobs: jobAdapter.removeOne(jobId, state.jobs),
       pictures: pictureAdapter.removeMany((picture) => picture.jobId === jobId, state.pictures),
+      elsewhere: state.elsewhere.filter((id) => id !== jobId),
+    })),
+    on(shelfActions.jobFollowed, (state, { job, pictures }) => ({
+      ...state,
+      jobs: jobAdapter.upsertOne(job, state.jobs),
+      pictures: pictureAdapter.setMany(
+        [...pictures],
+        pictureAdapter.removeMany((picture) => picture.jobId === job.id, state.pictures),
+      ),
+    })),
+    on(shelfActions.jobElsewhere, (state, { jobId, elsewhere }) => ({
+      ...state,
+      elsewhere: [...state.elsewhere.filter((id) => id !== jobId), ...(elsewhere ? [jobId] : [])],
     })),
     on(shelfActions.picturesAdded, (state, { pictures }) => ({
       ...state,
@@ -73,9 +93,11 @@ export const jobsFeature = createFeature({
       pictures: pictureAdapter.removeOne(pictureId, state.pictures),
     })),
     on(shelfActions.settingsChanged, (state, { change }) => ({ ...state, settings: { ...state.settings, ...change } })),
-    on(shelfActions.savingBegan, (state) => ({ ...state, saving: state.saving + 1 })),
-    on(shelfActions.savingEnded, (state) => ({ ...state, saving: Math.max(0, state.saving - 1), saveError: null })),
-    on(shelfActions.savingFailed, (state, { message }) => ({ ...state, saving: Math.max(0, state.saving - 1), saveError: message })),
+    on(shelfActions.settingsFollowed, (state, { settings }) => ({ ...state, settings: withSettings(DEFAULT_SETTINGS, settings) })),
+    on(shelfActions.noticed, (state, { sentence }) =>
+      state.notices.includes(sentence) ? state : { ...state, notices: [...state.notices, sentence] },
+    ),
+    on(shelfActions.noticeRead, (state, { sentence }) => ({ ...state, notices: state.notices.filter((s) => s !== sentence) })),
   ),
 });
 

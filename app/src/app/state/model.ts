@@ -34,13 +34,19 @@ export interface Picture {
   readonly set?: string;
 }
 
-/** The correction of a picture with its undo history. `live` is shown while a gesture lasts and is never saved. */
+/** The correction of a picture with its undo history. */
 export interface History {
   readonly past: readonly Correction[];
   readonly present: Correction;
   readonly future: readonly Correction[];
-  readonly live: Correction | null;
+  /** Counts every change, undo and redo: the larger of two is the newer. */
+  readonly version: number;
+  /** What the last change was a repeat of, and when it was made (ms): another one soon after is the same step. Null where none can follow. */
+  readonly step: { readonly name: string; readonly at: number } | null;
 }
+
+/** Why a document is not on the shelf as it is seen. */
+export type SaveState = 'waiting' | { readonly failed: string };
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 

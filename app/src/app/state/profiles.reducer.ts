@@ -14,7 +14,9 @@ export const profilesFeature = createFeature({
   name: 'profiles',
   reducer: createReducer<ProfilesState>(
     { profiles: adapter.getInitialState() },
-    on(shelfActions.loaded, (_state, { profiles }) => ({ profiles: adapter.setAll([...profiles], adapter.getInitialState()) })),
+    on(shelfActions.loaded, shelfActions.profilesFollowed, (_state, { profiles }) => ({
+      profiles: adapter.setAll([...profiles], adapter.getInitialState()),
+    })),
     on(shelfActions.profileSaved, (state, { profile }) => ({ profiles: adapter.upsertOne(profile, state.profiles) })),
     on(shelfActions.profileRemoved, (state, { id }) => ({ profiles: adapter.removeOne(id, state.profiles) })),
   ),

@@ -21,10 +21,7 @@ export const selectOpenJob = createSelector(selectOpenPicture, selectJobEntities
 export const selectOpenHistory = createSelector(benchFeature.selectPictureId, correctionsFeature.selectHistories, (id, histories) =>
   id ? (histories[id] ?? null) : null,
 );
-/** The correction to show: the gesture's while one lasts. */
-export const selectShownCorrection = createSelector(selectOpenHistory, (history) => history && (history.live ?? history.present));
 /** The correction that is committed. */
 export const selectCorrection = createSelector(selectOpenHistory, (history) => history?.present ?? null);
 export const selectCanUndo = createSelector(selectOpenHistory, (history) => (history?.past.length ?? 0) > 0);
 export const selectCanRedo = createSelector(selectOpenHistory, (history) => (history?.future.length ?? 0) > 0);
-export const selectGestureActive = createSelector(selectOpenHistory, (history) => history?.live != null);

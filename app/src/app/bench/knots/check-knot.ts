@@ -50,7 +50,7 @@ export class CheckKnot {
   });
 
   protected readonly rows = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const names = kindNames(correction?.camera.flat ? 'sheet' : (correction?.stance.front ?? 'wall'));
     return (this.model.readings()?.references ?? []).map((r) => ({
       id: r.id,
@@ -78,11 +78,11 @@ export class CheckKnot {
 
   protected compare(way: string): void {
     this.model.chooseCompare(way as Compare);
-    this.model.fit();
+    this.model.stageView.fit();
   }
 
   protected async save(): Promise<void> {
-    const picture = this.model.picture();
+    const picture = this.model.session.picture();
     const shown = this.model.shown();
     const readings = this.model.readings();
     if (!picture || !shown || !readings || this.busy()) return;

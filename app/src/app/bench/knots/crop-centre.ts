@@ -35,7 +35,7 @@ export class CropCentre {
     const shown = this.model.shown();
     if (!shown) return [];
     const { correction, warp } = shown;
-    return centringAims(correction, warp, this.model.selectedId()).map((aim) => {
+    return centringAims(correction, warp, this.model.hand.selectedId()).map((aim) => {
       const [x, y] = offAim(warp.crop, aim);
       const parts = [
         x === null ? '' : `${Math.abs(x).toFixed(0)} px ${x < 0 ? 'left' : 'right'}`,
@@ -53,6 +53,6 @@ export class CropCentre {
 
   protected centre(aim: CentringAim): void {
     const crop = this.model.shown()?.warp.crop;
-    if (crop) this.model.commit((c) => withCropRect(c, centredOn(crop, aim)));
+    if (crop) this.model.session.commit((c) => withCropRect(c, centredOn(crop, aim)));
   }
 }

@@ -49,19 +49,19 @@ import { keyFor } from '../keys';
 export class CropKeep {
   private readonly model = inject(BenchModel);
   protected readonly key = keyFor('keep-box');
-  protected readonly boxes = computed(() => this.model.correction()?.crop.keep ?? []);
-  protected readonly drawing = computed(() => this.model.tool() === 'keep');
+  protected readonly boxes = computed(() => this.model.session.correction()?.crop.keep ?? []);
+  protected readonly drawing = computed(() => this.model.hand.tool() === 'keep');
 
   /** Judged by what was asked for: where that cannot be had at all, every box counts as cut. */
   protected readonly cut = computed(() => {
     const shown = this.model.shown();
-    const asked = this.model.correction();
+    const asked = this.model.session.correction();
     if (!shown || !asked || asked.crop.keep.length === 0) return 0;
     return shown.trouble ? asked.crop.keep.length : cutBoxes(asked, shown.warp, shown.warp.crop);
   });
   protected readonly ways = computed(() => {
-    const committed = this.model.committed();
-    return committed && this.cut() > 0 && !this.model.gestureActive() ? waysToKeep(committed) : [];
+    const committed = this.model.session.committed();
+    return committed && this.cut() > 0 && !this.model.session.gestureActive() ? waysToKeep(committed) : [];
   });
 
   protected inWords({ kind, kept, strength }: WayToKeep): string {
@@ -77,15 +77,15 @@ export class CropKeep {
   }
 
   protected take(way: WayToKeep): void {
-    this.model.commit(() => way.correction);
-    this.model.fit();
+    this.model.session.commit(() => way.correction);
+    this.model.stageView.fit();
   }
 
   protected draw(): void {
-    this.model.takeTool(this.drawing() ? 'none' : 'keep');
+    this.model.hand.takeTool(this.drawing() ? 'none' : 'keep');
   }
 
   protected remove(id: string): void {
-    this.model.commit((c) => withoutKeepBox(c, id));
+    this.model.session.commit((c) => withoutKeepBox(c, id));
   }
 }

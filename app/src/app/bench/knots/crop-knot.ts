@@ -49,22 +49,24 @@ export class CropKnot {
     { value: 'keep', label: 'kept', hint: 'Empty edges stay: transparent, or the chosen colour' },
   ];
 
-  protected readonly crop = computed(() => this.model.correction()?.crop ?? null);
+  protected readonly crop = computed(() => this.model.session.correction()?.crop ?? null);
 
   /** The picture's own crop, and those of its deliveries that have proportions of their own. */
   protected readonly crops = computed<readonly Segment[]>(() => [
     { value: '', label: 'the picture’s' },
-    ...this.model.shapedDeliveries().map((d) => ({ value: d.id, label: d.name })),
+    ...this.model.session.shapedDeliveries().map((d) => ({ value: d.id, label: d.name })),
   ]);
-  protected readonly ownRect = computed(() => this.model.own()?.deliveries.find((d) => d.id === this.model.delivery()?.id)?.rect);
+  protected readonly ownRect = computed(
+    () => this.model.session.own()?.deliveries.find((d) => d.id === this.model.session.delivery()?.id)?.rect,
+  );
 
   protected lookAt(id: string): void {
-    this.model.delivery.set(this.model.shapedDeliveries().find((d) => d.id === id) ?? null);
+    this.model.session.delivery.set(this.model.session.shapedDeliveries().find((d) => d.id === id) ?? null);
   }
 
   /** A delivery's crop from the picture's again. */
   protected automatic(): void {
-    this.model.commit((c) => withTrim(c, {}));
+    this.model.session.commit((c) => withTrim(c, {}));
   }
 
   protected readonly proportions = computed(() => {
@@ -105,7 +107,7 @@ export class CropKnot {
   protected readonly canTurn = computed(() => this.crop()?.ratio !== 'free');
 
   protected readonly trims = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const warp = this.model.shown()?.warp;
     if (!correction || !warp) return [];
     const outline = warp.outline;
@@ -129,7 +131,7 @@ export class CropKnot {
   protected readonly beyond = computed(() => {
     const crop = this.crop();
     const used = this.model.shown()?.warp.crop;
-    return !!crop?.rect && !!used && crop.edges === 'clear' && !this.model.gestureActive() && used.width < crop.rect.width - 0.5;
+    return !!crop?.rect && !!used && crop.edges === 'clear' && !this.model.session.gestureActive() && used.width < crop.rect.width - 0.5;
   });
 
   protected shade(percent: number): void {
@@ -137,19 +139,19 @@ export class CropKnot {
   }
 
   protected setEdges(value: string): void {
-    this.model.commit((c) => ({ ...c, crop: { ...c.crop, edges: value as Crop['edges'] } }));
+    this.model.session.commit((c) => ({ ...c, crop: { ...c.crop, edges: value as Crop['edges'] } }));
   }
 
   protected setRatio(ratio: Crop['ratio']): void {
-    this.model.commit((c) => withRatio(c, ratio));
+    this.model.session.commit((c) => withRatio(c, ratio));
   }
 
   protected turn(): void {
-    this.model.commit(turnProportion);
+    this.model.session.commit(turnProportion);
   }
 
   protected trim(choice: Pick<TrimChoice, 'edges' | 'around'>): void {
-    this.model.commit((c) => withTrim(c, { edges: choice.edges, around: choice.around }));
+    this.model.session.commit((c) => withTrim(c, { edges: choice.edges, around: choice.around }));
   }
 
   protected addOwn(field: HTMLInputElement): void {
@@ -170,7 +172,7 @@ export class CropKnot {
   }
 
   protected reset(): void {
-    this.model.fit();
-    this.model.commit((c) => withTrim(c, { edges: 'clear', around: 'picture', ratio: 'as-taken' }));
+    this.model.stageView.fit();
+    this.model.session.commit((c) => withTrim(c, { edges: 'clear', around: 'picture', ratio: 'as-taken' }));
   }
 }

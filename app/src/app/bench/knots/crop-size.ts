@@ -56,7 +56,7 @@ export class CropSize {
   protected type(field: HTMLInputElement, side: 'width' | 'height'): void {
     const crop = this.crop();
     const px = Number(field.value.replace(',', '.')) * this.pxPer();
-    const correction = this.model.committed();
+    const correction = this.model.session.committed();
     if (!crop || !correction || !(px >= 1) || !(px <= 32767)) {
       field.value = this.shown()[side === 'width' ? 0 : 1] ?? '';
       return;
@@ -64,7 +64,7 @@ export class CropSize {
     const warp = this.model.shown()?.warp;
     const held = warp && ratioOf(correction.crop.ratio, warp.turnedSize);
     const [width, height] = side === 'width' ? [px, held ? px / held : crop.height] : [held ? px * held : crop.width, px];
-    this.model.commit((c) => withCropRect(c, rectAround(rectCentre(crop), width, height)));
+    this.model.session.commit((c) => withCropRect(c, rectAround(rectCentre(crop), width, height)));
   }
 
   protected typePpi(field: HTMLInputElement): void {

@@ -43,7 +43,7 @@ export class EaseEdges {
       return {
         ...edge,
         seen: this.flipped(edge.side),
-        selected: this.model.selectedId() === edge.id,
+        selected: this.model.hand.selectedId() === edge.id,
         word: k === 0 ? 'Narrower' : 'Lower',
         percent: edge.amount * 100,
         boundary: 50 + (from / length) * 100,
@@ -58,7 +58,7 @@ export class EaseEdges {
 
   /** Left for right and top for bottom where the result is flipped. */
   private flipped(side: Side): Side {
-    const stance = this.model.correction()?.stance;
+    const stance = this.model.session.correction()?.stance;
     const flips = side === 'left' || side === 'right' ? stance?.flipX : stance?.flipY;
     return flips ? OPPOSITE[side] : side;
   }
@@ -66,8 +66,8 @@ export class EaseEdges {
   protected add(side: Side): void {
     const shown = this.model.shown();
     if (!shown) return;
-    this.model.commit((c) => withEdgeTowards(c, shown.warp, shown.warp.crop, side));
-    this.model.select(this.model.committed()?.ease.edges.at(-1)?.id ?? null);
+    this.model.session.commit((c) => withEdgeTowards(c, shown.warp, shown.warp.crop, side));
+    this.model.hand.select(this.model.session.committed()?.ease.edges.at(-1)?.id ?? null);
   }
 
   protected change(id: string, change: Partial<EdgeEase>, live: boolean): void {
@@ -84,19 +84,19 @@ export class EaseEdges {
 
   protected keepFrame(edge: EdgeEase, keep: boolean): void {
     const shown = this.model.shown();
-    if (shown) this.model.commit((c) => withRoom(c, shown.warp.crop, edge.id, keep));
+    if (shown) this.model.session.commit((c) => withRoom(c, shown.warp.crop, edge.id, keep));
   }
 
   private send(change: (c: Correction) => Correction, live: boolean): void {
     if (live) this.model.preview(change);
-    else this.model.commit(change);
+    else this.model.session.commit(change);
   }
 
   protected select(id: string): void {
-    this.model.select(this.model.selectedId() === id ? null : id);
+    this.model.hand.select(this.model.hand.selectedId() === id ? null : id);
   }
 
   protected remove(id: string): void {
-    this.model.removeEase(id);
+    this.model.hand.removeEase(id);
   }
 }

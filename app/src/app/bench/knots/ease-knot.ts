@@ -15,10 +15,10 @@ import { EaseRings } from './ease-rings';
 })
 export class EaseKnot {
   private readonly model = inject(BenchModel);
-  protected readonly flat = computed(() => this.model.correction()?.camera.flat ?? false);
-  protected readonly projection = computed(() => (this.model.correction()?.ease.projection ?? 0) * 100);
+  protected readonly flat = computed(() => this.model.session.correction()?.camera.flat ?? false);
+  protected readonly projection = computed(() => (this.model.session.correction()?.ease.projection ?? 0) * 100);
   protected readonly eased = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     return correction !== null && isEased(correction);
   });
   protected readonly bends = computed(() => {
@@ -31,10 +31,10 @@ export class EaseKnot {
   }
 
   protected commitProjection(percent: number): void {
-    this.model.commit((c) => withProjectionEase(c, percent / 100));
+    this.model.session.commit((c) => withProjectionEase(c, percent / 100));
   }
 
   protected reset(): void {
-    this.model.commit(withoutEase);
+    this.model.session.commit(withoutEase);
   }
 }

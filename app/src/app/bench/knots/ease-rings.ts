@@ -68,20 +68,20 @@ export class EaseRings {
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   protected readonly key = keyFor('ring');
   protected readonly kinds = KINDS;
-  protected readonly drawing = computed(() => this.model.tool() === 'ring');
+  protected readonly drawing = computed(() => this.model.hand.tool() === 'ring');
   protected readonly rings = computed(() =>
     (this.model.readings()?.rings ?? []).map(({ id, number, kind, ratio }) => ({
       id,
       number,
       kind,
       words: ringWords(ratio),
-      selected: this.model.selectedId() === id,
+      selected: this.model.hand.selectedId() === id,
     })),
   );
   protected readonly ways = computed<readonly WayToEase[]>(() => {
-    const committed = this.model.committed();
-    const id = this.model.selectedId();
-    if (!committed || !id || this.model.gestureActive()) return [];
+    const committed = this.model.session.committed();
+    const id = this.model.hand.selectedId();
+    if (!committed || !id || this.model.session.gestureActive()) return [];
     const ratio = this.model.readings()?.rings.find((r) => r.id === id)?.ratio;
     return ratio && Math.abs(ratio - 1) >= ASK_FROM ? waysToEase(committed, id) : [];
   });
@@ -100,7 +100,7 @@ export class EaseRings {
   }
 
   private edgeName(correction: WayToEase['correction']): string {
-    const before = this.model.committed()?.ease.edges ?? [];
+    const before = this.model.session.committed()?.ease.edges ?? [];
     const edge = correction.ease.edges.find((e) => !before.some((b) => b.id === e.id && b.amount === e.amount));
     return edge ? `${(edge.amount * 100).toFixed(0)} %` : '';
   }
@@ -112,24 +112,24 @@ export class EaseRings {
   }
 
   protected take(way: WayToEase): void {
-    this.model.commit(() => way.correction);
+    this.model.session.commit(() => way.correction);
     // the ways go with the question: what has the focus next is what the ring reads now
     this.host.querySelector<HTMLElement>('.selected .reads')?.focus();
   }
 
   protected setKind(id: string, kind: string): void {
-    this.model.commit((c) => withRingChanged(c, id, { kind: kind as ShapeRing['kind'] }));
+    this.model.session.commit((c) => withRingChanged(c, id, { kind: kind as ShapeRing['kind'] }));
   }
 
   protected select(id: string): void {
-    this.model.select(this.model.selectedId() === id ? null : id);
+    this.model.hand.select(this.model.hand.selectedId() === id ? null : id);
   }
 
   protected remove(id: string): void {
-    this.model.removeEase(id);
+    this.model.hand.removeEase(id);
   }
 
   protected draw(): void {
-    this.model.takeTool(this.drawing() ? 'none' : 'ring');
+    this.model.hand.takeTool(this.drawing() ? 'none' : 'ring');
   }
 }

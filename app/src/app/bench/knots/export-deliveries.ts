@@ -27,7 +27,7 @@ export class ExportDeliveries {
   ]);
 
   protected readonly rows = computed(() => {
-    const chosen = this.model.committed()?.deliveries ?? [];
+    const chosen = this.model.session.committed()?.deliveries ?? [];
     return this.model.settings().deliveries.map((delivery) => ({
       delivery,
       on: chosen.some((d) => d.id === delivery.id),
@@ -47,12 +47,12 @@ export class ExportDeliveries {
   }
 
   protected switch(delivery: Delivery, on: boolean): void {
-    this.model.commit((c) => withDelivery(c, delivery.id, on));
+    this.model.session.commit((c) => withDelivery(c, delivery.id, on));
   }
 
   /** Keeps what the form says under a name; one of that name is replaced, and its pictures keep it. */
   protected save(name: string, ratio: string): void {
-    const output = this.model.committed()?.output;
+    const output = this.model.session.committed()?.output;
     const clean = name.trim();
     if (!output || clean === '') return;
     const { settings } = this.model;
@@ -72,7 +72,7 @@ export class ExportDeliveries {
       pattern: choice.pattern.includes('{delivery}') ? choice.pattern : `${choice.pattern}-{delivery}`,
     };
     this.keep(before ? known.map((d) => (d === before ? delivery : d)) : [...known, delivery]);
-    this.model.commit((c) => withDelivery(c, delivery.id, true));
+    this.model.session.commit((c) => withDelivery(c, delivery.id, true));
     this.naming.set(false);
   }
 
@@ -80,12 +80,12 @@ export class ExportDeliveries {
   protected take({ size, filter, light, background, format, kept, pattern }: Delivery): void {
     const change: ExportChoice = { ...this.model.settings().exportChoice, ...format, kept, pattern };
     this.store.dispatch(shelfActions.settingsChanged({ change: { exportChoice: change } }));
-    this.model.commit((c) => ({ ...c, output: { size, filter, light, background } }));
+    this.model.session.commit((c) => ({ ...c, output: { size, filter, light, background } }));
   }
 
   protected remove(delivery: Delivery): void {
     this.keep(this.model.settings().deliveries.filter((d) => d.id !== delivery.id));
-    this.model.commit((c) => withDelivery(c, delivery.id, false));
+    this.model.session.commit((c) => withDelivery(c, delivery.id, false));
   }
 
   private keep(deliveries: readonly Delivery[]): void {

@@ -34,12 +34,12 @@ export class ExportFiles {
   protected readonly said = signal<{ readonly text: string; readonly trouble: boolean } | null>(null);
 
   private save(text: string, type: string, ending: string): void {
-    const stem = stemOf(this.model.picture()?.name ?? 'picture');
+    const stem = stemOf(this.model.session.picture()?.name ?? 'picture');
     saveFile(new Blob([text], { type }), `${stem}${ending}`);
   }
 
   protected saveCorrection(): void {
-    const correction = this.model.committed();
+    const correction = this.model.session.committed();
     if (correction) this.save(`${JSON.stringify(correction, null, 2)}\n`, 'application/json', '.correction.json');
   }
 
@@ -56,7 +56,7 @@ export class ExportFiles {
   protected async apply(input: HTMLInputElement): Promise<void> {
     const file = input.files?.[0];
     input.value = '';
-    const picture = this.model.committed()?.picture;
+    const picture = this.model.session.committed()?.picture;
     if (!file || !picture) return;
     try {
       let document: unknown;
@@ -67,7 +67,7 @@ export class ExportFiles {
       }
       const loaded = parseCorrection(document);
       const { correction, factor } = appliedTo(loaded, picture);
-      this.model.commit(() => correction);
+      this.model.session.commit(() => correction);
       const other = loaded.picture.sha256 !== undefined && picture.sha256 !== undefined && loaded.picture.sha256 !== picture.sha256;
       const from = `${loaded.picture.name || 'another picture'}, ${loaded.picture.width} × ${loaded.picture.height} px`;
       if (factor !== 1) {

@@ -66,15 +66,15 @@ export class ExportFormatFields {
   protected readonly keptNames = KEPT;
 
   protected readonly choice = computed(() => this.model.settings().exportChoice);
-  protected readonly filter = computed(() => this.model.correction()?.output.filter ?? 'lanczos3');
-  protected readonly light = computed(() => this.model.correction()?.output.light ?? 'encoded');
+  protected readonly filter = computed(() => this.model.session.correction()?.output.filter ?? 'lanczos3');
+  protected readonly light = computed(() => this.model.session.correction()?.output.light ?? 'encoded');
   protected readonly sentence = computed(() => FILTERS[this.filter()].sentence);
   protected readonly depthLost = computed(() => {
     const { kind, bits } = this.choice();
-    return this.model.picture()?.bits === 16 && (kind === 'jpeg' || kind === 'webp' || bits === 8);
+    return this.model.session.picture()?.bits === 16 && (kind === 'jpeg' || kind === 'webp' || bits === 8);
   });
-  protected readonly emptyEdges = computed(() => (this.model.correction()?.crop.edges ?? 'clear') !== 'clear');
-  protected readonly background = computed(() => this.model.correction()?.output.background ?? 'transparent');
+  protected readonly emptyEdges = computed(() => (this.model.session.correction()?.crop.edges ?? 'clear') !== 'clear');
+  protected readonly background = computed(() => this.model.session.correction()?.output.background ?? 'transparent');
   protected readonly backgrounds = computed(() => {
     const own = this.background();
     const named =
@@ -115,14 +115,14 @@ export class ExportFormatFields {
   }
 
   protected setFilter(name: string): void {
-    this.model.commit((c) => ({ ...c, output: { ...c.output, filter: name as FilterName } }));
+    this.model.session.commit((c) => ({ ...c, output: { ...c.output, filter: name as FilterName } }));
   }
 
   protected setLight(light: string): void {
-    this.model.commit((c) => ({ ...c, output: { ...c.output, light: light === 'linear' ? 'linear' : 'encoded' } }));
+    this.model.session.commit((c) => ({ ...c, output: { ...c.output, light: light === 'linear' ? 'linear' : 'encoded' } }));
   }
 
   protected setBackground(background: string): void {
-    this.model.commit((c) => ({ ...c, output: { ...c.output, background } }));
+    this.model.session.commit((c) => ({ ...c, output: { ...c.output, background } }));
   }
 }

@@ -39,11 +39,11 @@ export class ExportKnot {
   protected readonly words = NAME_WORDS;
 
   /** Selected pictures of this job. */
-  private readonly selected = computed(() => this.selection().filter((id) => this.model.job()?.pictureIds.includes(id)));
+  private readonly selected = computed(() => this.selection().filter((id) => this.model.session.job()?.pictureIds.includes(id)));
   protected readonly whats = computed<readonly Segment[]>(() => [
     { value: 'picture', label: 'this picture' },
     ...(this.selected().length > 0 ? [{ value: 'selection', label: `${this.selected().length} selected` }] : []),
-    { value: 'job', label: `the job (${this.model.job()?.pictureIds.length ?? 0})` },
+    { value: 'job', label: `the job (${this.model.session.job()?.pictureIds.length ?? 0})` },
   ]);
   protected readonly ways: readonly Segment[] = [
     { value: 'form', label: 'as set here' },
@@ -60,7 +60,7 @@ export class ExportKnot {
 
   /** What would be written of this picture now. */
   private readonly here = computed<readonly PlannedFile[]>(() => {
-    const [picture, correction, job] = [this.model.picture(), this.model.own(), this.model.job()];
+    const [picture, correction, job] = [this.model.session.picture(), this.model.session.own(), this.model.session.job()];
     return picture && correction && job ? this.planned([{ picture, correction }]) : [];
   });
   protected readonly names = computed(() => this.here().map((file) => ('trouble' in file ? file.trouble : `${file.stem}.${file.ending}`)));
@@ -70,7 +70,7 @@ export class ExportKnot {
   constructor() {
     effect(() => {
       // another picture: what was said of the one before goes
-      this.model.picture();
+      this.model.session.picture();
       untracked(() => this.queue.clear());
       this.refused.set(null);
     });
@@ -98,14 +98,14 @@ export class ExportKnot {
 
   private planned(pictures: readonly ChosenPicture[]): PlannedFile[] {
     const { exportChoice, deliveries } = this.model.settings();
-    const job = this.model.job();
+    const job = this.model.session.job();
     if (!job) return [];
     return this.way() === 'form' ? plannedByForm(job, pictures, exportChoice) : plannedByDeliveries(job, pictures, deliveries);
   }
 
   async run(): Promise<void> {
-    const job = this.model.job();
-    const picture = this.model.picture();
+    const job = this.model.session.job();
+    const picture = this.model.session.picture();
     if (!job || !picture || this.queue.running() || this.blocked() || this.nothing()) return;
     this.refused.set(null);
     try {

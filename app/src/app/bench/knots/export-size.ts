@@ -27,11 +27,11 @@ const STRETCH_SAID = 0.002;
 export class ExportSize {
   protected readonly model = inject(BenchModel);
 
-  protected readonly size = computed<OutputSize>(() => this.model.correction()?.output.size ?? { kind: 'natural' });
+  protected readonly size = computed<OutputSize>(() => this.model.session.correction()?.output.size ?? { kind: 'natural' });
 
   /** A scale needs a panel of typed size. */
   protected readonly kinds = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     return KINDS.map((k) => ({ ...k, possible: k.kind !== 'scale' || (correction !== null && givesScale(correction)) }));
   });
 
@@ -84,16 +84,16 @@ export class ExportSize {
   /** The crop in the typed proportions, so that nothing is stretched. */
   protected takeProportions(): void {
     const size = this.size();
-    if (size.kind === 'exact' || size.kind === 'print') this.model.commit((c) => withRatio(c, size.width / size.height));
+    if (size.kind === 'exact' || size.kind === 'print') this.model.session.commit((c) => withRatio(c, size.width / size.height));
   }
 
   private set(size: OutputSize): void {
-    this.model.commit((c) => withSize(c, size));
+    this.model.session.commit((c) => withSize(c, size));
   }
 
   /** Whether a size can be written at all. */
   private possible(size: OutputSize): boolean {
-    const correction = this.model.committed();
+    const correction = this.model.session.committed();
     try {
       if (correction) composeWarp(withSize(correction, size), correction.picture);
       return true;

@@ -30,7 +30,7 @@ export class LensEdges {
 
   /** What the committed edges say; while a bead is dragged the last answer stands. */
   private readonly calibration = computed(() => {
-    const correction = this.model.committed();
+    const correction = this.model.session.committed();
     return correction && correction.lens.edges.length > 0 ? edgeCalibrationOf(correction) : null;
   });
 
@@ -47,7 +47,7 @@ export class LensEdges {
 
   protected readonly outcome = computed(() => {
     const outcome = this.calibration();
-    const correction = this.model.committed();
+    const correction = this.model.session.committed();
     if (!outcome || !correction) return null;
     const decides = correction.lens.from === 'edges';
     if (!outcome.found) return { found: false, decides, odd: '', text: outcome.why };
@@ -73,13 +73,13 @@ export class LensEdges {
 
   /** The profile that this lens belongs to already. */
   private readonly existing = computed<LensProfile | null>(() => {
-    const picture = this.model.picture();
+    const picture = this.model.session.picture();
     if (!picture) return null;
     return this.lenses.matches(picture).find((m) => m.camera && m.lens && m.frame)?.profile ?? null;
   });
 
   protected readonly saving = computed(() => {
-    const picture = this.model.picture();
+    const picture = this.model.session.picture();
     const existing = this.existing();
     if (!picture) return '';
     const at = picture.focalMm ? ` at ${picture.focalMm} mm` : '';
@@ -93,8 +93,8 @@ export class LensEdges {
   protected readonly saved = linkedSignal<unknown, string | null>({ source: this.calibration, computation: () => null });
 
   protected async save(): Promise<void> {
-    const picture = this.model.picture();
-    const correction = this.model.committed();
+    const picture = this.model.session.picture();
+    const correction = this.model.session.committed();
     const calibration = this.calibration()?.found;
     if (!picture || !correction || !calibration) return;
     const { focalFrom } = correction.camera;
@@ -120,15 +120,15 @@ export class LensEdges {
   }
 
   protected arm(): void {
-    this.model.takeTool(this.model.tool() === 'trace' ? 'none' : 'trace');
+    this.model.hand.takeTool(this.model.hand.tool() === 'trace' ? 'none' : 'trace');
   }
 
   protected decide(): void {
-    this.model.commit(withLensFromEdges);
+    this.model.session.commit(withLensFromEdges);
   }
 
   protected clear(): void {
-    this.model.commit((c) => withEdges(c, []));
-    this.model.select(null);
+    this.model.session.commit((c) => withEdges(c, []));
+    this.model.hand.select(null);
   }
 }

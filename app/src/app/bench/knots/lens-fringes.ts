@@ -46,13 +46,13 @@ export class LensFringes {
 
   /** What the edges said last, until another picture comes. */
   private readonly outcome = linkedSignal<string | undefined, LateralOutcome | null>({
-    source: () => this.model.picture()?.id,
+    source: () => this.model.session.picture()?.id,
     computation: () => null,
   });
 
   /** Distance of the farthest corner from the lens's centre, px. */
   private readonly armPx = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     if (!correction) return 1;
     const [cx, cy] = lensCentreOf(correction);
     const { width, height } = correction.picture;
@@ -60,7 +60,7 @@ export class LensFringes {
   });
 
   protected readonly amounts = computed(() => {
-    const lateral = this.model.correction()?.lens.lateral;
+    const lateral = this.model.session.correction()?.lens.lateral;
     return lateral ? { red: (lateral.red - 1) * this.armPx(), blue: (lateral.blue - 1) * this.armPx() } : null;
   });
 
@@ -75,7 +75,7 @@ export class LensFringes {
   /** Where before and after are shown, plane px: the edge that shows most, else the corner of the crop. */
   private readonly spot = computed<Point | null>(() => {
     const shown = this.model.shown();
-    const lateral = this.model.correction()?.lens.lateral;
+    const lateral = this.model.session.correction()?.lens.lateral;
     if (!shown || !lateral || (lateral.red === 1 && lateral.blue === 1)) return null;
     const at = this.outcome()?.found?.at;
     const { crop } = shown.warp;
@@ -86,10 +86,10 @@ export class LensFringes {
   constructor() {
     effect(() => {
       const centre = this.spot();
-      const picture = this.model.picture();
+      const picture = this.model.session.picture();
       const shown = this.model.shown();
       const [before, after] = [this.before()?.nativeElement, this.after()?.nativeElement];
-      if (!centre || !picture || !shown || !before || !after || this.model.loading().state !== 'ready') return;
+      if (!centre || !picture || !shown || !before || !after || this.model.session.loading().state !== 'ready') return;
       const { correction } = shown;
       const plain: Correction = { ...correction, lens: { ...correction.lens, lateral: { red: 1, blue: 1 } } };
       const view = { centre, scale: VIEW_TIMES, stage: VIEW_PX, mirrorX: correction.stance.flipX, mirrorY: correction.stance.flipY };
@@ -106,15 +106,15 @@ export class LensFringes {
   }
 
   protected async estimate(): Promise<void> {
-    const picture = this.model.picture();
-    const correction = this.model.committed();
+    const picture = this.model.session.picture();
+    const correction = this.model.session.committed();
     if (!picture || !correction || this.busy()) return;
     this.busy.set(true);
     try {
       const outcome = await this.pictures.ask('fringes', { pictureId: picture.id, centre: lensCentreOf(correction) });
-      if (this.model.picture()?.id !== picture.id) return;
+      if (this.model.session.picture()?.id !== picture.id) return;
       this.outcome.set(outcome);
-      if (outcome.found) this.model.commit(this.with({ red: outcome.found.red, blue: outcome.found.blue }));
+      if (outcome.found) this.model.session.commit(this.with({ red: outcome.found.red, blue: outcome.found.blue }));
     } finally {
       this.busy.set(false);
     }
@@ -133,6 +133,6 @@ export class LensFringes {
   }
 
   protected commit(colour: 'red' | 'blue', px: number): void {
-    this.model.commit(this.typed(colour, px));
+    this.model.session.commit(this.typed(colour, px));
   }
 }

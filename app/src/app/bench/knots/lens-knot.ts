@@ -68,8 +68,8 @@ export class LensKnot {
   /** The way whose controls are open: the one that is in use, or another one to look at. */
   protected readonly way = linkedSignal<{ from: Correction['lens']['from']; bent: boolean; tracing: boolean }, Way>({
     source: () => {
-      const lens = this.model.correction()?.lens;
-      return { from: lens?.from ?? 'nobody', bent: lens?.model.kind === 'division', tracing: this.model.tool() === 'trace' };
+      const lens = this.model.session.correction()?.lens;
+      return { from: lens?.from ?? 'nobody', bent: lens?.model.kind === 'division', tracing: this.model.hand.tool() === 'trace' };
     },
     computation: ({ from, bent, tracing }, before) => {
       if (tracing) return 'edges';
@@ -80,7 +80,7 @@ export class LensKnot {
   });
 
   protected readonly focalSources = computed<readonly Segment[]>(() => [
-    this.model.picture()?.focal35
+    this.model.session.picture()?.focal35
       ? { value: 'metadata', label: 'metadata', hint: 'What the camera wrote into the file' }
       : { value: 'assumed', label: 'assumed', hint: `The metadata say nothing: ${ASSUMED_FOCAL35} mm until lines or a panel tell` },
     ...(this.profileFocal() === null ? [] : [{ value: 'profile', label: 'profile', hint: 'As it was measured for the lens profile' }]),
@@ -88,7 +88,7 @@ export class LensKnot {
     { value: 'references', label: 'solved', hint: 'Solve it together with the stance, from two directions or a panel' },
   ]);
   protected readonly centreSources = computed<readonly Segment[]>(() => [
-    ...(this.model.correction()?.camera.centreFrom === 'profile'
+    ...(this.model.session.correction()?.camera.centreFrom === 'profile'
       ? [{ value: 'profile', label: 'profile', hint: 'As it was measured for the lens profile' }]
       : []),
     { value: 'middle', label: 'middle', hint: 'The lens looks straight at the middle of the picture' },
@@ -98,8 +98,8 @@ export class LensKnot {
 
   /** What the profile in use tells of this picture; null without one, or where it does not fit. */
   private readonly profileLens = computed<PictureLens | null>(() => {
-    const picture = this.model.picture();
-    const id = this.model.correction()?.lens.profile;
+    const picture = this.model.session.picture();
+    const id = this.model.session.correction()?.lens.profile;
     const profile = id ? this.lenses.profiles().find((p) => p.id === id) : undefined;
     try {
       return picture && profile ? lensForPicture(profile, lensFactsOf(picture)) : null;
@@ -111,21 +111,21 @@ export class LensKnot {
   });
   private readonly profileFocal = computed(() => this.profileLens()?.focalPx ?? null);
   protected readonly figures = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const readings = this.model.readings();
     if (!correction || !readings) return null;
     const { camera, picture, lens } = correction;
     const px = focalPxOfCorrection(correction);
     const pxPerMm = focalPxFrom35(1, picture);
     const [cx, cy] = opticalCentreOf(correction);
-    const cropped = this.model.picture()?.croppedFrom ?? null;
+    const cropped = this.model.session.picture()?.croppedFrom ?? null;
     const { focal, centre } = readings;
     return {
       flat: camera.flat,
       focalFrom: camera.focalFrom,
       focalWords: FOCAL_WORDS[camera.focalFrom],
       focal35: focal35FromPx(px, picture),
-      told35: this.model.picture()?.focal35 ?? ASSUMED_FOCAL35,
+      told35: this.model.session.picture()?.focal35 ?? ASSUMED_FOCAL35,
       focalPx: `${px.toFixed(0)} px`,
       focalSure: focal && focal.found !== null ? `±${(focal.sd * 100).toFixed(1)} %` : '',
       focalWhyNot: camera.focalFrom === 'references' && focal?.found === null ? focal.why : null,
@@ -146,7 +146,7 @@ export class LensKnot {
 
   /** The percent curve of the lens in use, and how far out it was measured. */
   protected readonly curve = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const lens = correction?.lens;
     if (!correction || !lens || lens.model.kind === 'none') return null;
     const map = this.model.shown()?.warp.lens;
@@ -169,19 +169,20 @@ export class LensKnot {
 
   /** Largest measured radius, half diagonals; null where nothing was measured. */
   private readonly reach = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     if (!correction) return null;
     if (correction.lens.from === 'edges') return edgeCalibrationOf(correction).found?.reach ?? null;
     return this.profileLens()?.reach ?? null;
   });
 
   protected chooseWay(way: string): void {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     if (!correction) return;
-    if (way !== 'edges' && this.model.tool() === 'trace') this.model.takeTool('none');
+    if (way !== 'edges' && this.model.hand.tool() === 'trace') this.model.hand.takeTool('none');
     // with edges traced already they take over; else choosing only opens the controls, and nothing changes on the picture
-    if (way === 'edges' && correction.lens.edges.length > 0 && correction.lens.from !== 'edges') this.model.commit(withLensFromEdges);
-    if (way === 'edges' && this.model.tool() !== 'trace') this.model.takeTool('trace');
+    if (way === 'edges' && correction.lens.edges.length > 0 && correction.lens.from !== 'edges')
+      this.model.session.commit(withLensFromEdges);
+    if (way === 'edges' && this.model.hand.tool() !== 'trace') this.model.hand.takeTool('trace');
     this.way.set(way as Way);
   }
 
@@ -190,8 +191,8 @@ export class LensKnot {
   }
 
   protected chooseFocal(from: string): void {
-    const focal35 = this.model.picture()?.focal35 ?? null;
-    this.model.commit((c) => {
+    const focal35 = this.model.session.picture()?.focal35 ?? null;
+    this.model.session.commit((c) => {
       const known =
         from === 'metadata' || from === 'assumed'
           ? focalPxFrom35(focal35 ?? ASSUMED_FOCAL35, c.picture)
@@ -211,11 +212,11 @@ export class LensKnot {
   }
 
   protected commitFocal(focal35: number): void {
-    this.model.commit(this.focal(focal35));
+    this.model.session.commit(this.focal(focal35));
   }
 
   protected chooseCentre(from: string): void {
-    this.model.commit((c) => {
+    this.model.session.commit((c) => {
       const { centre: _dropped, ...rest } = c.camera;
       const camera: Correction['camera'] = { ...rest, centreFrom: from as Correction['camera']['centreFrom'] };
       return withCamera({ ...c, camera: from === 'middle' ? camera : { ...camera, centre: [...opticalCentreOf(c)] } }, {});
@@ -238,7 +239,7 @@ export class LensKnot {
   }
 
   protected commitShift(axis: 'up' | 'right', mm: number): void {
-    this.model.commit(this.shift(axis, mm));
+    this.model.session.commit(this.shift(axis, mm));
   }
 
   protected previewBend(percent: number): void {
@@ -246,18 +247,18 @@ export class LensKnot {
   }
 
   protected commitBend(percent: number): void {
-    this.model.commit((c) => withBend(c, percent));
+    this.model.session.commit((c) => withBend(c, percent));
   }
 
   protected switchLens(): void {
-    this.model.commit((c) => withCamera(c, { lens: { on: !c.lens.on } }));
+    this.model.session.commit((c) => withCamera(c, { lens: { on: !c.lens.on } }));
   }
 
   protected reset(): void {
-    const picture = this.model.picture();
+    const picture = this.model.session.picture();
     if (!picture) return;
     const { focal35 } = picture;
-    this.model.commit((c) => {
+    this.model.session.commit((c) => {
       const { centre: _dropped, ...camera } = c.camera;
       const told = toldFocal(focal35, c.picture);
       return this.lenses.withFound(withoutLens({ ...c, camera: { ...camera, ...told, centreFrom: 'middle' } }, told), picture);

@@ -29,12 +29,12 @@ export class LensProfilePart {
   private readonly lenses = inject(LensKeeper);
 
   private readonly matches = computed<readonly ProfileMatch[]>(() => {
-    const picture = this.model.picture();
+    const picture = this.model.session.picture();
     return picture ? this.lenses.matches(picture) : [];
   });
 
   protected readonly used = computed<LensProfile | null>(() => {
-    const id = this.model.correction()?.lens.profile;
+    const id = this.model.session.correction()?.lens.profile;
     return this.lenses.profiles().find((p) => p.id === id) ?? null;
   });
 
@@ -44,8 +44,8 @@ export class LensProfilePart {
 
   /** Why the profile in use was found, or what could be used. */
   protected readonly words = computed<{ readonly text: string; readonly trouble: boolean; readonly offer: string | null } | null>(() => {
-    const correction = this.model.correction();
-    const picture = this.model.picture();
+    const correction = this.model.session.correction();
+    const picture = this.model.session.picture();
     if (!correction || !picture) return null;
     const used = this.used();
     const match = this.matches().find((m) => m.profile.id === used?.id);
@@ -66,14 +66,14 @@ export class LensProfilePart {
   });
 
   protected use(id: string): void {
-    const picture = this.model.picture();
+    const picture = this.model.session.picture();
     const profile = this.lenses.profiles().find((p) => p.id === id);
-    if (picture && profile) this.model.commit((c) => withProfile(c, id, lensForPicture(profile, lensFactsOf(picture))));
+    if (picture && profile) this.model.session.commit((c) => withProfile(c, id, lensForPicture(profile, lensFactsOf(picture))));
   }
 
   protected none(): void {
-    const focal35 = this.model.picture()?.focal35 ?? null;
-    this.model.commit((c) => withoutLens(c, toldFocal(focal35, c.picture), 'hand'));
+    const focal35 = this.model.session.picture()?.focal35 ?? null;
+    this.model.session.commit((c) => withoutLens(c, toldFocal(focal35, c.picture), 'hand'));
   }
 }
 

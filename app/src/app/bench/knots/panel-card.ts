@@ -83,7 +83,7 @@ export class PanelCard {
     const value = Number(field.value.replace(',', '.'));
     const { id, margins } = this.panel();
     if (Number.isFinite(value))
-      this.model.commit((c) => withTrim(withPanel(c, id, { margins: { ...margins, [side]: value } }), { around: 'panel' }));
+      this.model.session.commit((c) => withTrim(withPanel(c, id, { margins: { ...margins, [side]: value } }), { around: 'panel' }));
     else field.value = this.marginText(side);
   }
 
@@ -92,13 +92,13 @@ export class PanelCard {
   }
 
   protected cropToIt(): void {
-    this.model.fit();
-    this.model.commit((c) => withTrim(c, { around: 'panel' }));
+    this.model.stageView.fit();
+    this.model.session.commit((c) => withTrim(c, { around: 'panel' }));
   }
 
   protected async ownPicture(): Promise<void> {
-    const picture = this.model.picture();
-    const correction = this.model.committed();
+    const picture = this.model.session.picture();
+    const correction = this.model.session.committed();
     if (!picture || !correction) return;
     const name = picture.name.replace(/(\.[^.]*)?$/, (ending) => `, panel ${this.reading().number}${ending}`);
     const own = await this.keeper.addCopy(picture, name, ofPanelAlone(correction, this.panel().id));
@@ -110,11 +110,11 @@ export class PanelCard {
   }
 
   protected remove(): void {
-    this.model.commit((c) => withoutPanel(c, this.panel().id));
+    this.model.session.commit((c) => withoutPanel(c, this.panel().id));
   }
 
   private change(change: Partial<Panel>): void {
-    this.model.commit((c) => withPanel(c, this.panel().id, change));
+    this.model.session.commit((c) => withPanel(c, this.panel().id, change));
   }
 }
 

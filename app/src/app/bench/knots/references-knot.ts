@@ -70,7 +70,7 @@ export class ReferencesKnot {
     const front = this.front();
     return KINDS.map(({ kind, means }) => ({ kind, name: names[kind], means: front === 'wall' ? means : '' }));
   });
-  protected readonly front = computed(() => this.model.correction()?.stance.front ?? 'wall');
+  protected readonly front = computed(() => this.model.session.correction()?.stance.front ?? 'wall');
   private readonly names = computed(() => kindNames(this.front()));
   protected readonly tools: readonly { readonly tool: Tool; readonly name: string; readonly icon: IconName; readonly hint: string }[] = [
     { tool: 'pen', name: 'Pen', icon: 'pen', hint: 'Pen: a line along something known (P)' },
@@ -116,28 +116,28 @@ export class ReferencesKnot {
   ];
 
   protected setFront(front: string): void {
-    this.model.commit((c) => withFront(c, front as Stance['front']));
+    this.model.session.commit((c) => withFront(c, front as Stance['front']));
   }
 
   protected addBorder(side: 'top' | 'right' | 'bottom' | 'left'): void {
-    this.model.setReferences((references) => [...references, borderReference(this.model.committed() as Correction, side)]);
+    this.model.session.setReferences((references) => [...references, borderReference(this.model.session.committed() as Correction, side)]);
   }
 
   protected typeStated(field: HTMLInputElement): void {
-    const selected = this.model.selected();
+    const selected = this.model.hand.selected();
     const value = Number(field.value.replace(',', '.').replace('°', ''));
     if (selected && Number.isFinite(value) && Math.abs(value) <= 90)
-      this.model.commit((c) => withReference(c, selected.id, { statedAngle: value }));
+      this.model.session.commit((c) => withReference(c, selected.id, { statedAngle: value }));
     else field.value = String(selected?.statedAngle ?? 0);
   }
 
   /** What the magnet found for the selected line. */
   protected readonly edge = computed(() => {
-    const snapped = this.model.snapped();
+    const snapped = this.model.magnet.snapped();
     const fit = snapped?.fits[snapped.index];
     const row = this.rows().find((r) => r.id === snapped?.id);
-    if (!snapped || !fit || !row || snapped.id !== this.model.selectedId()) return null;
-    const correction = this.model.committed();
+    if (!snapped || !fit || !row || snapped.id !== this.model.hand.selectedId()) return null;
+    const correction = this.model.session.committed();
     // followed from end to end; across a bend the straight fit sees a part only
     const bowPx = (snapped.course && correction && bowLeft(correction, snapped.course)) ?? fit.bowPx;
     const bent = bowPx >= LENS_BOW_PX;
@@ -151,22 +151,22 @@ export class ReferencesKnot {
 
   /** The line goes, and the bent edge that it was drawn along is traced instead. */
   protected traceInstead({ id, points }: { readonly id: string; readonly points: readonly Point[] }): void {
-    this.model.commit((c) => withLineAsEdge(c, id, points));
-    this.model.takeTool('trace');
-    this.model.select(this.model.committed()?.lens.edges.at(-1)?.id ?? null);
+    this.model.session.commit((c) => withLineAsEdge(c, id, points));
+    this.model.hand.takeTool('trace');
+    this.model.hand.select(this.model.session.committed()?.lens.edges.at(-1)?.id ?? null);
   }
 
   protected nextEdge(): void {
-    this.model.nextEdge();
+    this.model.magnet.nextEdge();
   }
 
   protected arm(tool: Tool): void {
-    this.model.takeTool(this.model.tool() === tool ? 'none' : tool);
+    this.model.hand.takeTool(this.model.hand.tool() === tool ? 'none' : tool);
   }
 
   protected readonly panels = computed(() => {
     const readings = this.model.readings()?.panels ?? [];
-    return (this.model.correction()?.panels ?? []).flatMap((panel, i) => {
+    return (this.model.session.correction()?.panels ?? []).flatMap((panel, i) => {
       const reading = readings[i];
       return reading ? [{ panel, reading }] : [];
     });
@@ -174,7 +174,7 @@ export class ReferencesKnot {
 
   /** Who decides, once both could. */
   protected readonly deciders = computed<readonly Segment[]>(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const used = correction?.panels.findIndex((p) => p.used) ?? -1;
     if (!correction || used < 0 || (correction.references.every((r) => !r.used) && correction.panels.filter((p) => p.used).length < 2))
       return [];
@@ -185,17 +185,17 @@ export class ReferencesKnot {
   });
 
   protected decide(from: string): void {
-    this.model.commit((c) => withDecider(c, from as 'panel' | 'references'));
+    this.model.session.commit((c) => withDecider(c, from as 'panel' | 'references'));
   }
 
   protected readonly measures = computed(() => this.model.readings()?.measures ?? []);
   protected readonly scaled = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     return correction !== null && givesScale(correction);
   });
 
   protected removeMeasure(id: string): void {
-    this.model.commit((c) => ({ ...c, measures: c.measures.filter((m) => m.id !== id) }));
+    this.model.session.commit((c) => ({ ...c, measures: c.measures.filter((m) => m.id !== id) }));
   }
 
   protected drawOn(value: string): void {
@@ -204,25 +204,25 @@ export class ReferencesKnot {
 
   protected allow(value: string): void {
     const may = value as 'turn-only' | 'stand-plumb' | 'square-on';
-    this.model.commit((c) => withReferences({ ...c, stance: { ...c.stance, may } }, c.references));
+    this.model.session.commit((c) => withReferences({ ...c, stance: { ...c.stance, may } }, c.references));
   }
 
   protected setKind(id: string, kind: ReferenceKind): void {
-    this.model.commit((c) => withReference(c, id, { kind }));
+    this.model.session.commit((c) => withReference(c, id, { kind }));
   }
 
   protected setUsed(id: string, used: boolean): void {
-    this.model.commit((c) => withReference(c, id, { used }));
+    this.model.session.commit((c) => withReference(c, id, { used }));
   }
 
   protected remove(id: string): void {
-    this.model.setReferences((references) => references.filter((r) => r.id !== id));
-    if (this.model.selectedId() === id) this.model.select(null);
+    this.model.session.setReferences((references) => references.filter((r) => r.id !== id));
+    if (this.model.hand.selectedId() === id) this.model.hand.select(null);
   }
 
   protected clear(): void {
-    this.model.commit((c) => ({ ...withPanels(withReferences(c, []), []), measures: [] }));
-    this.model.select(null);
+    this.model.session.commit((c) => ({ ...withPanels(withReferences(c, []), []), measures: [] }));
+    this.model.hand.select(null);
   }
 }
 

@@ -42,7 +42,7 @@ export class StanceKnot {
   protected readonly linked = signal(true);
 
   protected readonly figures = computed(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const readings = this.model.readings();
     if (!correction || !readings) return null;
     const { stance } = correction;
@@ -78,11 +78,11 @@ export class StanceKnot {
   }
 
   protected commitMovement(movement: Movement, total: number): void {
-    this.model.commit((c) => withMovement(c, movement, total));
+    this.model.session.commit((c) => withMovement(c, movement, total));
   }
 
   protected takeBackHand(movement: Movement): void {
-    this.model.commit((c) => withMovement(c, movement, c.stance[movement]));
+    this.model.session.commit((c) => withMovement(c, movement, c.stance[movement]));
   }
 
   private strength(which: 'tilt' | 'swing', percent: number): Change {
@@ -94,7 +94,7 @@ export class StanceKnot {
   }
 
   protected commitStrength(which: 'tilt' | 'swing', percent: number): void {
-    this.model.commit(this.strength(which, percent));
+    this.model.session.commit(this.strength(which, percent));
   }
 
   private aim(tilt: number): Change {
@@ -106,15 +106,15 @@ export class StanceKnot {
   }
 
   protected commitAim(tilt: number): void {
-    this.model.commit(this.aim(tilt));
+    this.model.session.commit(this.aim(tilt));
   }
 
   protected middlePlumb(): void {
-    this.model.commit(withMiddlePlumb);
+    this.model.session.commit(withMiddlePlumb);
   }
 
   protected keepMiddle(): void {
-    this.model.commit((c) => withStance(c, { keepMiddle: !c.stance.keepMiddle }));
+    this.model.session.commit((c) => withStance(c, { keepMiddle: !c.stance.keepMiddle }));
   }
 
   /** What the correction may cost at most, as typed. */
@@ -130,7 +130,7 @@ export class StanceKnot {
   }
 
   protected asMuchAsFits(): void {
-    const correction = this.model.committed();
+    const correction = this.model.session.committed();
     if (!correction) return;
     const share = asMuchAsFits(correction, { mostEnlargement: this.mostStretch(), leastKept: this.leastKept() / 100 });
     if (share === null) {
@@ -138,11 +138,11 @@ export class StanceKnot {
       return;
     }
     this.fitsOutcome.set(share === 1 ? 'All of it fits.' : `${Math.floor(share * 100)} % fit.`);
-    this.model.commit((c) => withStrength(c, 'tilt', Math.floor(share * 100) / 100, true));
+    this.model.session.commit((c) => withStrength(c, 'tilt', Math.floor(share * 100) / 100, true));
   }
 
   protected pull(): void {
-    this.model.takeTool(this.model.tool() === 'pull' ? 'none' : 'pull');
+    this.model.hand.takeTool(this.model.hand.tool() === 'pull' ? 'none' : 'pull');
   }
 
   protected previewAspect(percent: number): void {
@@ -150,7 +150,7 @@ export class StanceKnot {
   }
 
   protected commitAspect(percent: number): void {
-    this.model.commit((c) => withStance(c, { aspect: 1 + percent / 100 }));
+    this.model.session.commit((c) => withStance(c, { aspect: 1 + percent / 100 }));
   }
 
   protected previewShear(shear: number): void {
@@ -158,21 +158,21 @@ export class StanceKnot {
   }
 
   protected commitShear(shear: number): void {
-    this.model.commit((c) => withStance(c, { shear }));
+    this.model.session.commit((c) => withStance(c, { shear }));
   }
 
   protected quarter(by: number): void {
-    this.model.fit();
-    this.model.commit((c) => withQuarterTurn(c, by));
+    this.model.stageView.fit();
+    this.model.session.commit((c) => withQuarterTurn(c, by));
   }
 
   protected flip(axis: 'flipX' | 'flipY'): void {
-    this.model.commit((c) => ({ ...c, stance: { ...c.stance, [axis]: !c.stance[axis] } }));
+    this.model.session.commit((c) => ({ ...c, stance: { ...c.stance, [axis]: !c.stance[axis] } }));
   }
 
   protected reset(): void {
-    this.model.fit();
-    this.model.commit((c) => {
+    this.model.stageView.fit();
+    this.model.session.commit((c) => {
       const straight = withQuarterTurn(c, -c.stance.quarterTurns);
       return withStance(straight, {
         adjust: { roll: 0, tilt: 0, swing: 0 },

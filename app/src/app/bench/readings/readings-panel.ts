@@ -26,7 +26,7 @@ export class ReadingsPanel {
 
   /** The small picture shows what the stage does not: the result while drawing on the original or holding, else the original. */
   protected readonly smallShows = computed<'result' | 'original'>(() =>
-    this.model.showsOriginal() || this.model.gestureActive() ? 'result' : 'original',
+    this.model.showsOriginal() || this.model.session.gestureActive() ? 'result' : 'original',
   );
 
   protected readonly verdict = computed(() => {
@@ -43,7 +43,7 @@ export class ReadingsPanel {
       };
     if (!readings || !worst) return { main: 'No line yet', detail: 'Draw one along something level or plumb.', bad: false };
     const off = Math.abs(worst.offDeg ?? 0);
-    const front = this.model.correction()?.stance.front ?? 'wall';
+    const front = this.model.session.correction()?.stance.front ?? 'wall';
     const detail = `worst: ${kindNames(front)[worst.kind].toLowerCase()} ${worst.number}, ${(worst.offPx ?? 0).toFixed(1)} px`;
     return { main: off < 0.05 ? `True within ${degreesText(Math.max(off, 0.01))}` : `Off by ${degreesText(off)}`, detail, bad: off >= 0.5 };
   });
@@ -81,8 +81,8 @@ export class ReadingsPanel {
     effect((onCleanup) => {
       const shows = this.smallShows();
       const settled = this.model.settledShown();
-      const picture = this.model.picture();
-      if (!settled || !picture || this.model.loading().state !== 'ready') return;
+      const picture = this.model.session.picture();
+      if (!settled || !picture || this.model.session.loading().state !== 'ready') return;
       const draw = (): void => {
         lastDrawn = performance.now();
         const correction = shows === 'original' ? originalOf(settled.correction) : settled.correction;
@@ -96,7 +96,7 @@ export class ReadingsPanel {
         });
       };
       // while something moves the stage goes first, and this one follows now and then
-      const wait = this.model.gestureActive() ? lastDrawn + SMALL_EVERY_MS - performance.now() : 0;
+      const wait = this.model.session.gestureActive() ? lastDrawn + SMALL_EVERY_MS - performance.now() : 0;
       if (wait <= 0) return draw();
       const timer = setTimeout(draw, wait);
       onCleanup(() => clearTimeout(timer));

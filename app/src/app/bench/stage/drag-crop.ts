@@ -10,17 +10,15 @@ import {
   ratioOf,
   rectCentre,
   screenToPlane,
-  screenVectorToPlane,
   turnedByDeg,
   withCropRect,
   withRollAdjust,
   type CropPart,
-  type Point,
   type Rect,
   type View,
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
-import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+import { CLICK_PX, wayOnPlane, type Gesture, type PointerFacts } from './gesture';
 
 /** How far the magnet reaches, screen px. */
 const MAGNET_PX = 7;
@@ -44,35 +42,38 @@ export function cropIntent(view: View, crop: Rect, pointer: PointerFacts): CropI
 
 /** One gesture on the crop. */
 export function beginCropGesture(model: BenchModel, start: PointerFacts): Gesture | null {
-  const view = model.view();
+  const view = model.stageView.view();
   const warp = model.shown()?.warp;
-  const correction = model.committed();
+  const correction = model.session.committed();
   if (!view || !warp || !correction) return null;
   const { crop } = warp;
   const held = ratioOf(correction.crop.ratio, warp.turnedSize);
   const intent = cropIntent(view, crop, start);
   const magnet = cropMagnet(correction, warp);
+  const from = screenToPlane(view, start.at);
+  const way = wayOnPlane(model, start);
   const show = (pointer: PointerFacts): boolean => {
-    const way: Point = [pointer.at[0] - start.at[0], pointer.at[1] - start.at[1]];
+    const now = model.stageView.view() ?? view;
     switch (intent.kind) {
       case 'part': {
         const ratio = held ?? (pointer.shift && intent.part !== 'inside' ? crop.width / crop.height : undefined);
         const options = { ratio, fromCentre: pointer.alt };
-        const by = screenVectorToPlane(view, way);
+        const by = way?.(pointer.at) ?? [0, 0];
         const free = dragCrop(crop, intent.part, by, options);
-        const step = model.settings().magnet && !model.letGo() ? magnetStep(free, intent.part, magnet, MAGNET_PX / view.scale) : [0, 0];
+        const step =
+          model.settings().magnet && !model.magnet.letGo() ? magnetStep(free, intent.part, magnet, MAGNET_PX / now.scale) : [0, 0];
         const rect = dragCrop(crop, intent.part, [by[0] + (step[0] ?? 0), by[1] + (step[1] ?? 0)], options);
         model.preview((c) => withCropRect(c, rect));
         return true;
       }
       case 'turn': {
         const centre = rectCentre(crop);
-        const by = turnedByDeg(centre, screenToPlane(view, start.at), screenToPlane(view, pointer.at));
+        const by = turnedByDeg(centre, from, screenToPlane(now, pointer.at));
         model.preview((c) => withRollAdjust(c, correction.stance.adjust.roll + by));
         return true;
       }
       case 'fresh': {
-        const rect = freshCrop(screenToPlane(view, start.at), screenToPlane(view, pointer.at), held);
+        const rect = freshCrop(from, screenToPlane(now, pointer.at), held);
         if (rect) model.preview((c) => withCropRect(c, rect));
         return rect !== null;
       }
@@ -84,9 +85,9 @@ export function beginCropGesture(model: BenchModel, start: PointerFacts): Gestur
       if (moved || distance(pointer.at, start.at) >= CLICK_PX) moved = show(pointer) || moved;
     },
     release() {
-      if (moved) model.commitShown();
+      if (moved) model.session.commitShown();
       return false;
     },
-    cancel: () => model.cancel(),
+    cancel: () => model.session.cancel(),
   };
 }

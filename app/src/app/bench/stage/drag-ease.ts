@@ -2,29 +2,28 @@ import {
   edgeEasesOnPlane,
   midpoint,
   movedRing,
-  screenVectorToPlane,
   toPicture,
   withBoundary,
   withEdgeEase,
   withRingChanged,
+  type Correction,
   type EdgeEase,
   type Point,
   type RingHandle,
   type ShapeRing,
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
-import type { Gesture, PointerFacts } from './gesture';
+import { wayOnPlane, type Gesture, type PointerFacts } from './gesture';
 import { moveHandle } from './move-handle';
 
 /** Moves a ring by its middle, or shapes it by an end of one of its half axes. */
 export function dragRing(model: BenchModel, ring: ShapeRing, handle: RingHandle, start: PointerFacts): Gesture | null {
-  model.select(ring.id);
-  model.held.set({ kind: 'ring', id: ring.id, handle });
+  model.hand.select(ring.id);
+  model.hand.held.set({ kind: 'ring', id: ring.id, handle });
   return moveHandle(model, start, {
     moved: (warp, by) => movedRing(warp, ring, handle, by),
     put: (c, next) => withRingChanged(c, ring.id, next),
     under: (next) => next[handle],
-    placed: () => model.commitShown(),
   });
 }
 
@@ -34,30 +33,35 @@ const SNAP_SHARE = 0.08;
 /** Moves the boundary of an edge easing; let go near a real edge that runs along it, it settles there, where it is not seen. */
 export function dragBoundary(model: BenchModel, edge: EdgeEase, start: PointerFacts): Gesture | null {
   const warp = model.stageWarp();
-  const view = model.view();
-  const correction = model.committed();
+  const way = wayOnPlane(model, start);
+  const correction = model.session.committed();
   const place = warp && correction && edgeEasesOnPlane(correction, warp).find((e) => e.edge.id === edge.id);
-  if (!view || !place) return null;
-  model.select(edge.id);
-  model.held.set({ kind: 'boundary', id: edge.id });
+  if (!way || !place) return null;
+  model.hand.select(edge.id);
+  model.hand.held.set({ kind: 'boundary', id: edge.id });
   const { k, from } = place;
+  let to = from;
   return {
     move({ at }) {
-      const by = screenVectorToPlane(view, [at[0] - start.at[0], at[1] - start.at[1]])[k];
-      model.preview((c) => withBoundary(c, edge.id, from + by));
+      to = from + way(at)[k];
+      model.preview((c) => withBoundary(c, edge.id, to));
     },
     release() {
-      if (!model.gestureActive()) return false;
+      if (to === from) return false;
       const line = alongBoundary(model, edge.id, k);
-      void (line ? model.edgesNear(...line) : Promise.resolve([])).then(([fit]) =>
-        model.commitShown((shown) => {
+      const dragged = (c: Correction): Correction => withBoundary(c, edge.id, to);
+      model.session.place({
+        ask: async () => (line ? model.magnet.edgesNear(...line) : []),
+        meanwhile: dragged,
+        land: (c, fits) => {
+          const fit = fits?.[0];
           const [x, y] = fit ? midpoint(fit.a, fit.b) : [0, 0];
-          return fit ? withEdgeEase(shown, edge.id, { at: [x, y] }) : shown;
-        }),
-      );
+          return fit ? withEdgeEase(dragged(c), edge.id, { at: [x, y] }) : dragged(c);
+        },
+      });
       return false;
     },
-    cancel: () => model.cancel(),
+    cancel: () => model.session.cancel(),
   };
 }
 

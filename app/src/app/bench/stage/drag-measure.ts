@@ -9,5 +9,4 @@ export const dragMeasure = (model: BenchModel, measure: Measure, which: 'a' | 'b
     moved: (warp, by) => movedReference(warp, measure, which, by),
     put: (c, next) => ({ ...c, measures: c.measures.map((m) => (m.id === measure.id ? next : m)) }),
     under: (next) => next[which],
-    placed: () => model.commitShown(),
   });

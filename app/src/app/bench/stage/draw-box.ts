@@ -9,12 +9,12 @@ function drawBox(
   made: (c: Correction, warp: PlaneWarp, box: Rect) => Correction,
   after: (made: Correction) => void = () => undefined,
 ): Gesture | null {
-  const view = model.view();
+  const view = model.stageView.view();
   const warp = model.stageWarp();
   if (!view || !warp) return null;
   const from = screenToPlane(view, start.at);
   const boxTo = ({ at }: PointerFacts): Rect => {
-    const to = screenToPlane(view, at);
+    const to = screenToPlane(model.stageView.view() ?? view, at);
     return {
       x: Math.min(from[0], to[0]),
       y: Math.min(from[1], to[1]),
@@ -23,17 +23,17 @@ function drawBox(
     };
   };
   return {
-    move: (pointer) => model.boxDraft.set(boxTo(pointer)),
+    move: (pointer) => model.hand.boxDraft.set(boxTo(pointer)),
     release(pointer) {
-      model.boxDraft.set(null);
+      model.hand.boxDraft.set(null);
       if (distance(pointer.at, start.at) < CLICK_PX) return false;
-      model.commit((c) => made(c, warp, boxTo(pointer)));
-      model.takeTool('none');
-      const committed = model.committed();
+      model.session.commit((c) => made(c, warp, boxTo(pointer)));
+      model.hand.takeTool('none');
+      const committed = model.session.committed();
       if (committed) after(committed);
       return false;
     },
-    cancel: () => model.boxDraft.set(null),
+    cancel: () => model.hand.boxDraft.set(null),
   };
 }
 
@@ -46,5 +46,5 @@ export const drawRing = (model: BenchModel, start: PointerFacts): Gesture | null
     model,
     start,
     (c, warp, box) => withRing(c, warp, box, 'head'),
-    (c) => model.select(c.ease.rings.at(-1)?.id ?? null),
+    (c) => model.hand.select(c.ease.rings.at(-1)?.id ?? null),
   );

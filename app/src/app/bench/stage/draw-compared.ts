@@ -11,11 +11,11 @@ import { paint } from './draw-pixels';
 export function drawCompared(model: BenchModel, pictures: PictureClient, canvas: Signal<ElementRef<HTMLCanvasElement> | undefined>): void {
   effect(() => {
     const target = canvas()?.nativeElement;
-    const view = model.view();
+    const view = model.stageView.view();
     const shown = model.shown();
-    const picture = model.picture();
+    const picture = model.session.picture();
     const compare = model.compare();
-    if (!target || !view || !shown || !picture || compare === 'result' || model.loading().state !== 'ready') return;
+    if (!target || !view || !shown || !picture || compare === 'result' || model.session.loading().state !== 'ready') return;
     const density = window.devicePixelRatio || 1;
     const request = {
       pictureId: picture.id,
@@ -26,7 +26,7 @@ export function drawCompared(model: BenchModel, pictures: PictureClient, canvas:
       workLight: model.workLight(),
     };
     void pictures.preview('compare', request).then((pixels) => {
-      if (!pixels || model.picture()?.id !== picture.id) return;
+      if (!pixels || model.session.picture()?.id !== picture.id) return;
       paint(target, pixels);
       target.dataset['drawn'] = picture.id;
     });

@@ -12,13 +12,14 @@ import {
   withNewPanel,
   withReferences,
   type Correction,
-  type EdgeFit,
+  type DraftLine,
   type Panel,
   type Point,
   type Reference,
 } from '@able-plumb/core';
 import type { Tool } from '../../state/model';
-import { onEdge, type BenchModel } from '../bench-model';
+import type { BenchModel } from '../bench-model';
+import { onEdge } from '../session/magnet';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
@@ -30,19 +31,19 @@ export const drawsLines = (tool: Tool): boolean => tool === 'pen' || tool === 'e
 /** The pen: a line by dragging, or by a click at each end. Returns null where the picture has no point. */
 export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null {
   const warp = model.stageWarp();
-  const view = model.view();
-  const correction = model.committed();
+  const view = model.stageView.view();
+  const correction = model.session.committed();
   if (!warp || !view || !correction) return null;
   const a = toPicture(warp, screenToPlane(view, start.at));
   if (!a) return null;
   const show = (screen: Point): void => {
-    const plane = screenToPlane(view, screen);
+    const plane = screenToPlane(model.stageView.view() ?? view, screen);
     const b = toPicture(warp, plane);
     const from = toPlane(warp, a);
     if (!b || !from) return;
     const kind = kindFor(correction, from, plane);
-    model.draft.set({ a, b, kind, angleDeg: shownAngleDeg(kind, from, plane), lengthPx: distance(a, b) });
-    model.loupe.set({ at: plane, screen });
+    model.hand.draft.set({ a, b, kind, angleDeg: shownAngleDeg(kind, from, plane), lengthPx: distance(a, b) });
+    model.hand.loupe.set({ at: plane, screen });
   };
   show(start.at);
   return {
@@ -55,8 +56,8 @@ export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null
       return false;
     },
     cancel() {
-      model.draft.set(null);
-      model.loupe.set(null);
+      model.hand.draft.set(null);
+      model.hand.loupe.set(null);
     },
   };
 }
@@ -66,34 +67,25 @@ export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null
  * the edge it was drawn along.
  */
 export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): void {
-  const draft = model.draft();
+  const draft = model.hand.draft();
   const warp = model.stageWarp();
-  const view = model.view();
-  model.loupe.set(null);
+  const view = model.stageView.view();
+  model.hand.loupe.set(null);
   const [a, b] = draft && warp ? [toPlane(warp, draft.a), toPlane(warp, draft.b)] : [null, null];
   if (!draft || !view || !a || !b || distance(planeToScreen(view, a), planeToScreen(view, b)) < shortestScreenPx) {
-    model.draft.set(null);
+    model.hand.draft.set(null);
     return;
   }
-  const tool = model.tool();
-  model.inOrder(async () => {
-    // distances are measured between the very points that were pointed at
-    const fits = tool === 'measure' ? [] : await model.edgesNear(draft.a, draft.b);
-    // taken back meanwhile; a next line that was begun stays in the hand
-    if (model.draft() === null) return;
-    if (model.draft() === draft) model.draft.set(null);
-    const ends = fits[0] ? onEdge(fits[0]) : { a: draft.a, b: draft.b };
-    switch (tool) {
-      case 'measure':
-        return model.commit((c) => withMeasure(c, ends.a, ends.b));
-      case 'edges':
-        return addEdge(model, [ends.a, ends.b]);
-      default:
-        addReference(model, draft.kind, ends, fits);
-        // in rooms many level edges go back from the front; at such slopes only a person knows
-        if (draft.kind === 'return') model.asks.set(model.selectedId());
-    }
-  });
+  model.hand.draft.set(null);
+  switch (model.hand.tool()) {
+    case 'measure':
+      // distances are measured between the very points that were pointed at
+      return model.session.commit((c) => withMeasure(c, draft.a, draft.b));
+    case 'edges':
+      return placeEdge(model, draft);
+    default:
+      placeReference(model, draft);
+  }
 }
 
 /** Slopes between these are asked about, degrees off the horizontal (common practice, no published source). */
@@ -108,28 +100,50 @@ function isAmbiguous({ stance, camera }: Correction, from: Point, to: Point): bo
 const kindFor = (correction: Correction, from: Point, to: Point): Reference['kind'] =>
   isAmbiguous(correction, from, to) ? 'return' : kindBySlope(from, to);
 
-function addReference(
-  model: BenchModel,
-  kind: Reference['kind'],
-  ends: { readonly a: Point; readonly b: Point },
-  fits: readonly EdgeFit[],
-): void {
+function placeReference(model: BenchModel, draft: DraftLine): void {
   let id = '';
-  model.commit((c: Correction) => {
-    const reference = { ...newReference(c, ends.a, ends.b), kind };
-    id = reference.id;
-    return withReferences(c, [...c.references, reference]);
+  model.session.place({
+    ask: () => model.magnet.edgesNear(draft.a, draft.b),
+    draft,
+    land: (c, fits) => {
+      const ends = fits?.[0] ? onEdge(fits[0]) : draft;
+      const reference = { ...newReference(c, ends.a, ends.b), kind: draft.kind };
+      id = reference.id;
+      return withReferences(c, [...c.references, reference]);
+    },
+    then: (fits) => {
+      model.magnet.noteSnapped(id, fits ?? []);
+      model.hand.select(id);
+      // in rooms many level edges go back from the front; at such slopes only a person knows
+      if (draft.kind === 'return') model.hand.asks.set(id);
+    },
   });
-  model.noteSnapped(id, fits);
-  model.select(id);
 }
 
 /** One side more of the panel that is being marked; the fourth makes it. */
-function addEdge(model: BenchModel, edge: readonly [Point, Point]): void {
-  const edges = [...model.edges(), edge];
-  model.edges.set(edges);
-  if (edges.length < 4) return;
-  const four = edges.map(([a, b]) => [[...a], [...b]]) as unknown as NonNullable<Panel['edges']>;
-  model.takeTool('none');
-  model.commit((c) => withNewPanel(c, { edges: four }));
+function placeEdge(model: BenchModel, draft: DraftLine): void {
+  const drawn: readonly [Point, Point] = [draft.a, draft.b];
+  const edges = [...model.hand.edges(), drawn];
+  model.hand.edges.set(edges);
+  if (edges.length < 4) {
+    void model.magnet
+      .edgesNear(draft.a, draft.b)
+      .catch(() => [])
+      .then(([fit]) => {
+        if (fit) model.hand.edges.update((all) => all.map((edge) => (edge === drawn ? [fit.a, fit.b] : edge)));
+      });
+    return;
+  }
+  model.hand.takeTool('none');
+  model.session.place({
+    ask: () => Promise.all(edges.map(([a, b]) => model.magnet.edgesNear(a, b))),
+    land: (c, fits) => {
+      const four = edges.map(([a, b], i) => {
+        const fit = fits?.[i]?.[0];
+        const ends = fit ? onEdge(fit) : { a, b };
+        return [[...ends.a], [...ends.b]];
+      });
+      return withNewPanel(c, { edges: four as unknown as NonNullable<Panel['edges']> });
+    },
+  });
 }

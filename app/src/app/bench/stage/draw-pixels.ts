@@ -28,12 +28,12 @@ export function drawPixels(
   loupeCanvas: Signal<ElementRef<HTMLCanvasElement> | undefined>,
 ): void {
   effect((onCleanup) => {
-    const view = model.view();
+    const view = model.stageView.view();
     const correction = model.stageCorrection();
-    const picture = model.picture();
+    const picture = model.session.picture();
     const workLight = model.workLight();
-    const quick = model.gestureActive() || moving();
-    if (model.loading().state !== 'ready') {
+    const quick = model.session.gestureActive() || moving();
+    if (model.session.loading().state !== 'ready') {
       // never the pixels of one picture under the marks of another
       const canvas = stageCanvas().nativeElement;
       canvas.width = 0;
@@ -46,7 +46,7 @@ export function drawPixels(
     const draw = (density: number): void => {
       const sharp = view.scale * density >= 1;
       void pictures.preview('stage', { pictureId: picture.id, correction, view: seen, density, sharp, workLight }).then((pixels) => {
-        if (!pixels || model.picture()?.id !== picture.id) return;
+        if (!pixels || model.session.picture()?.id !== picture.id) return;
         const canvas = stageCanvas().nativeElement;
         paint(canvas, pixels);
         canvas.dataset['drawn'] = picture.id;
@@ -58,10 +58,10 @@ export function drawPixels(
     onCleanup(() => clearTimeout(timer));
   });
   effect(() => {
-    const loupe = model.loupe();
-    const view = model.view();
+    const loupe = model.hand.loupe();
+    const view = model.stageView.view();
     const correction = model.stageCorrection();
-    const picture = model.picture();
+    const picture = model.session.picture();
     const target = loupeCanvas()?.nativeElement;
     if (!loupe || !view || !correction || !picture || !target) return;
     const close = { ...view, stage: { width: LOUPE_PX, height: LOUPE_PX }, centre: loupe.at, scale: LOUPE_TIMES };

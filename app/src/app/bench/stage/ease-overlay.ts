@@ -14,7 +14,8 @@ import {
   type RingHandle,
   type View,
 } from '@able-plumb/core';
-import { BenchModel, type Shown } from '../bench-model';
+import { BenchModel } from '../bench-model';
+import type { Shown } from '../session/shown-warp';
 import type { BoundaryMark, RingMark } from './ease-marks';
 
 /** A ring smaller than this on the stage is drawn without handles. */
@@ -50,15 +51,15 @@ export class EaseOverlay {
           small,
           tag: [x + width / 2, y] as const,
           words: `ring ${i + 1}: ${ringWords(readings[i]?.ratio ?? null)}`,
-          selected: this.model.selectedId() === ring.id,
+          selected: this.model.hand.selectedId() === ring.id,
         },
       ];
     });
   });
 
   readonly ringDraft = computed(() => {
-    const [view, box] = [this.model.view(), this.model.boxDraft()];
-    if (!view || !box || this.model.tool() !== 'ring') return null;
+    const [view, box] = [this.model.stageView.view(), this.model.hand.boxDraft()];
+    if (!view || !box || this.model.hand.tool() !== 'ring') return null;
     const [x, y] = rectCentre(box);
     return closedPath(view, ringOutline({ centre: [x, y], right: [x + box.width / 2, y], top: [x, y - box.height / 2] }));
   });
@@ -79,7 +80,7 @@ export class EaseOverlay {
           ? `M${p} ${across}H${q}M${q} ${across - TICK_PX}V${across + TICK_PX}`
           : `M${across} ${p}V${q}M${across - TICK_PX} ${q}H${across + TICK_PX}`;
       };
-      const held = this.model.held();
+      const held = this.model.hand.held();
       return {
         id: edge.id,
         axis: k === 0 ? ('x' as const) : ('y' as const),
@@ -88,7 +89,7 @@ export class EaseOverlay {
         reach: stretch(full),
         room: room === null ? null : stretch(room),
         words: `${(edge.amount * 100).toFixed(0)} % ${k === 0 ? 'narrower' : 'lower'}`,
-        selected: this.model.selectedId() === edge.id,
+        selected: this.model.hand.selectedId() === edge.id,
         held: held?.kind === 'boundary' && held.id === edge.id,
       };
     });
@@ -96,13 +97,13 @@ export class EaseOverlay {
 
   /** What the marks of Ease need; null elsewhere, and while the original is shown. */
   private easeGround(): { readonly view: View; readonly shown: Shown } | null {
-    const [view, shown] = [this.model.view(), this.model.shown()];
+    const [view, shown] = [this.model.stageView.view(), this.model.shown()];
     if (!view || !shown || this.model.knot() !== 'ease' || this.model.showsOriginal() || !this.model.marks()) return null;
     return { view, shown };
   }
 
   private holds(id: string, handle: RingHandle): boolean {
-    const held = this.model.held();
+    const held = this.model.hand.held();
     return held?.kind === 'ring' && held.id === id && held.handle === handle;
   }
 }

@@ -61,17 +61,17 @@ export const pullIntent = (overHandle: boolean): Intent =>
 
 /** With a drawing tool in the hand; null without. */
 export function toolIntent(model: BenchModel): Intent | null {
-  switch (model.tool()) {
+  switch (model.hand.tool()) {
     case 'panel':
-      return ['crosshair', CORNER_HINTS[model.corners().length] ?? ''];
+      return ['crosshair', CORNER_HINTS[model.hand.corners().length] ?? ''];
     case 'edges':
-      return ['crosshair', EDGE_HINTS[model.edges().length] ?? ''];
+      return ['crosshair', EDGE_HINTS[model.hand.edges().length] ?? ''];
     case 'measure':
       return ['crosshair', 'Drag between two points of the panel’s plane, or click both.'];
     case 'pen':
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
     case 'trace':
-      return ['crosshair', TRACE_HINTS[Math.min(2, model.beads().length)] ?? ''];
+      return ['crosshair', TRACE_HINTS[Math.min(2, model.hand.beads().length)] ?? ''];
     case 'ring':
       return ['crosshair', 'Drag a box tightly round a head, or round something that is a circle in reality.'];
     case 'keep':
@@ -83,7 +83,7 @@ export function toolIntent(model: BenchModel): Intent | null {
 }
 
 export function cropOrPanIntent(model: BenchModel, pointer: PointerFacts): Intent {
-  const view = model.view();
+  const view = model.stageView.view();
   const shown = model.shown();
   if (model.knot() !== 'crop' || !view || !shown || model.showsOriginal()) return ['grab', 'Drag to move the picture. Wheel zooms.'];
   const intent = cropIntent(view, shown.warp.crop, pointer);

@@ -4,14 +4,14 @@ import type { Gesture, PointerFacts } from './gesture';
 
 /** The picture follows the pointer. */
 export function pan(model: BenchModel, start: PointerFacts): Gesture | null {
-  const view = model.view();
+  const view = model.stageView.view();
   if (!view) return null;
   return {
     move({ at }) {
-      model.viewHeld.set(true);
-      model.view.set(panBy(view, [at[0] - start.at[0], at[1] - start.at[1]]));
+      model.stageView.viewHeld.set(true);
+      model.stageView.view.set(panBy(view, [at[0] - start.at[0], at[1] - start.at[1]]));
     },
     release: () => false,
-    cancel: () => model.view.set(view),
+    cancel: () => model.stageView.view.set(view),
   };
 }

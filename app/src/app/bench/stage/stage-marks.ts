@@ -56,7 +56,7 @@ export class StageMarks {
 
   /** What every mark needs; null while there is nothing to draw on. */
   private readonly ground = computed(() => {
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     const warp = this.model.stageWarp();
     const correction = this.model.stageCorrection();
     return view && warp && correction ? { view, warp, correction } : null;
@@ -80,7 +80,7 @@ export class StageMarks {
 
   readonly lines = computed<readonly LineMark[]>(() => {
     const ground = this.ground();
-    const references = this.model.correction()?.references;
+    const references = this.model.session.correction()?.references;
     if (!ground || !references || !this.model.marks()) return [];
     const disagreeing = new Set(
       this.model
@@ -88,25 +88,25 @@ export class StageMarks {
         ?.references.filter((r) => r.disagrees)
         .map((r) => r.id),
     );
-    return lineMarks(ground.view, ground.warp, references, this.model.selectedId(), disagreeing);
+    return lineMarks(ground.view, ground.warp, references, this.model.hand.selectedId(), disagreeing);
   });
 
   /** Traced edges; drawn at Lens only. */
   readonly traces = computed<readonly EdgeMark[]>(() => {
     const ground = this.ground();
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     if (!ground || !correction || this.model.knot() !== 'lens' || !this.model.marks()) return [];
-    return edgeMarks(ground.view, ground.warp, correction.lens.edges, this.model.selectedId(), this.oddEdges());
+    return edgeMarks(ground.view, ground.warp, correction.lens.edges, this.model.hand.selectedId(), this.oddEdges());
   });
 
   private readonly oddEdges = computed<ReadonlySet<string>>(() => {
-    const committed = this.model.committed();
+    const committed = this.model.session.committed();
     return new Set(committed && this.model.knot() === 'lens' ? (edgeCalibrationOf(committed).found?.disagreeing ?? []) : []);
   });
 
   /** The edge being traced: its beads, and the bow that they show so far. */
   readonly tracing = computed(() => {
-    const beads = this.model.beads();
+    const beads = this.model.hand.beads();
     const shown = beads.map((p) => this.onScreen(p)).filter((p) => p !== null);
     const last = shown.at(-1);
     if (!last) return null;
@@ -122,13 +122,13 @@ export class StageMarks {
 
   readonly panels = computed(() => {
     const ground = this.ground();
-    const panels = this.model.correction()?.panels;
+    const panels = this.model.session.correction()?.panels;
     return ground && panels && this.model.marks() ? panelMarks(ground.view, ground.warp, { ...ground.correction, panels }) : [];
   });
 
   /** Corners of the panel being marked. */
   readonly corners = computed<readonly Point[]>(() =>
-    this.model
+    this.model.hand
       .corners()
       .map((p) => this.onScreen(p))
       .filter((p) => p !== null),
@@ -136,14 +136,14 @@ export class StageMarks {
 
   /** Edges of the panel being marked. */
   readonly edges = computed(() =>
-    this.model.edges().flatMap(([p, q]) => {
+    this.model.hand.edges().flatMap(([p, q]) => {
       const [a, b] = [this.onScreen(p), this.onScreen(q)];
       return a && b ? [{ a, b }] : [];
     }),
   );
 
   readonly measures = computed<readonly MeasureMark[]>(() => {
-    const measures = this.model.correction()?.measures ?? [];
+    const measures = this.model.session.correction()?.measures ?? [];
     if (measures.length === 0 || !this.model.marks()) return [];
     const readings = this.model.readings()?.measures ?? [];
     return measures.flatMap((m, i) => {
@@ -154,7 +154,7 @@ export class StageMarks {
 
   /** The panel's margins while the crop goes round it: their box, and where each side is taken hold of. */
   readonly margins = computed(() => {
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     const shown = this.model.shown();
     const knot = this.model.knot();
     if (!view || !shown || this.model.showsOriginal() || knot !== 'references' || !this.model.marks()) return null;
@@ -171,7 +171,7 @@ export class StageMarks {
 
   /** At Check, the stretch map over the crop: cells by their step, and figures on a wide lattice. */
   readonly stretch = computed(() => {
-    const [view, shown] = [this.model.view(), this.model.shown()];
+    const [view, shown] = [this.model.stageView.view(), this.model.shown()];
     if (!view || !shown || !this.model.stretch() || this.model.knot() !== 'check' || this.model.compare() === 'side') return null;
     if (this.model.showsOriginal()) return null;
     const { columns, rows, values } = stretchMap(shown.warp, shown.warp.crop, STRETCH_COLUMNS);
@@ -196,20 +196,20 @@ export class StageMarks {
 
   /** Keep boxes as the result shows them, at Crop; and the one being drawn. */
   readonly keepBoxes = computed(() => {
-    const [view, shown] = [this.model.view(), this.model.shown()];
+    const [view, shown] = [this.model.stageView.view(), this.model.shown()];
     if (!view || !shown || this.model.knot() !== 'crop' || this.model.showsOriginal()) return [];
-    const draft = this.model.boxDraft();
+    const draft = this.model.hand.boxDraft();
     const boxes = keepBoxesOnPlane(shown.correction, shown.warp).map((box, i) => ({ label: `keep ${i + 1}`, rect: screenRect(view, box) }));
     return draft ? [...boxes, { label: 'keep', rect: screenRect(view, draft) }] : boxes;
   });
 
   /** At Crop, the crops of the picture's other deliveries. */
   readonly deliveries = computed(() => {
-    const [view, own] = [this.model.view(), this.model.own()];
-    if (!view || !own || this.model.knot() !== 'crop' || this.model.gestureActive() || this.model.showsOriginal()) return [];
-    return this.model
+    const [view, own] = [this.model.stageView.view(), this.model.session.own()];
+    if (!view || !own || this.model.knot() !== 'crop' || this.model.session.gestureActive() || this.model.showsOriginal()) return [];
+    return this.model.session
       .shapedDeliveries()
-      .filter((d) => d.id !== this.model.delivery()?.id)
+      .filter((d) => d.id !== this.model.session.delivery()?.id)
       .flatMap((d) => {
         const rect = deliveryRectOrNull(own, d);
         return rect ? [{ name: d.name, rect: screenRect(view, rect) }] : [];
@@ -218,11 +218,11 @@ export class StageMarks {
 
   /** Setting-out lines over the crop: pegged, just picked, or while the crop or the picture under it moves. */
   readonly settingOut = computed(() => {
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     const shown = this.model.shown();
     const { name, parts, attitude, peg } = this.model.settings().settingOut;
     if (!view || !shown || name === 'none' || !this.model.marks() || this.model.showsOriginal()) return null;
-    const atCrop = this.model.knot() === 'crop' && (this.model.gestureActive() || this.model.settingOutPicked());
+    const atCrop = this.model.knot() === 'crop' && (this.model.session.gestureActive() || this.model.settingOutPicked());
     if (!peg && !atCrop) return null;
     const { correction, warp } = shown;
     const eye = name === 'eye' ? eyeHeight(correction, warp, warp.crop) : null;
@@ -231,16 +231,16 @@ export class StageMarks {
   });
 
   readonly guides = computed(() => {
-    const view = this.model.view();
-    const correction = this.model.correction();
+    const view = this.model.stageView.view();
+    const correction = this.model.session.correction();
     return view && correction && this.model.marks() && !this.model.showsOriginal() ? guideLines(view, correction.guides) : [];
   });
 
   readonly grid = computed(() => {
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     const shown = this.model.shown();
     // a grid comes up by itself while the lens is bent by hand
-    const bending = this.model.knot() === 'lens' && this.model.gestureActive();
+    const bending = this.model.knot() === 'lens' && this.model.session.gestureActive();
     const percent = this.model.grid() || (bending ? BENDING_GRID : 0);
     return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
   });
@@ -248,18 +248,27 @@ export class StageMarks {
   /** Handles of the corner pull: on the plane and on the screen. */
   readonly pull = computed(() => {
     const ground = this.ground();
-    if (!ground || this.model.tool() !== 'pull' || this.model.showsOriginal()) return null;
+    if (!ground || this.model.hand.tool() !== 'pull' || this.model.showsOriginal()) return null;
     const corners = cornersOnPlane(ground.warp, ground.correction);
     if (!corners) return null;
     const onPlane = pullHandles(corners);
     return { corners, onPlane, handles: onPlane.map((h) => ({ ...h, at: planeToScreen(ground.view, h.at) })) };
   });
 
+  /** Lines that were drawn and settle when the magnet has answered. */
+  readonly waiting = computed<readonly LineMark[]>(() => {
+    const ground = this.ground();
+    const first = (this.model.session.correction()?.references.length ?? 0) + 1;
+    return !ground
+      ? []
+      : this.model.session.awaitedLines().flatMap((line, i) => draftMark(ground.view, ground.warp, line, first + i) ?? []);
+  });
+
   readonly draft = computed(() => {
     const ground = this.ground();
-    const draft = this.model.draft();
+    const draft = this.model.hand.draft();
     if (!ground || !draft) return null;
-    const tool = this.model.tool();
+    const tool = this.model.hand.tool();
     const kind = tool === 'pen' ? draft.kind : draft.kind === 'plumb' ? 'plumb' : 'level';
     const mark = draftMark(ground.view, ground.warp, { ...draft, kind }, this.nextNumber());
     return mark && { mark, ...this.draftWords() };
@@ -267,9 +276,9 @@ export class StageMarks {
 
   /** Where the pen asks for the kind of a line, and the kinds it may be. */
   readonly question = computed(() => {
-    const id = this.model.asks();
+    const id = this.model.hand.asks();
     const line = this.lines().find((l) => l.id === id);
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     if (!line || !correction) return null;
     const names = kindNames(correction.camera.flat ? 'sheet' : correction.stance.front);
     return {
@@ -280,24 +289,24 @@ export class StageMarks {
   });
 
   private nextNumber(): number {
-    const correction = this.model.correction();
-    switch (this.model.tool()) {
+    const correction = this.model.session.correction();
+    switch (this.model.hand.tool()) {
       case 'edges':
-        return this.model.edges().length + 1;
+        return this.model.hand.edges().length + 1;
       case 'measure':
         return (correction?.measures.length ?? 0) + 1;
       default:
-        return (correction?.references.length ?? 0) + 1;
+        return (correction?.references.length ?? 0) + this.model.session.awaitedLines().length + 1;
     }
   }
 
   private draftWords(): { readonly words: string; readonly length: string } {
-    const draft = this.model.draft();
+    const draft = this.model.hand.draft();
     const shown = this.model.shown();
     if (!draft || !shown) return { words: '', length: '' };
     const length = `${Math.round(draft.lengthPx)} px`;
     const { stance, camera } = shown.correction;
-    switch (this.model.tool()) {
+    switch (this.model.hand.tool()) {
       case 'edges':
         return { words: `panel edge ${this.nextNumber()} of 4, ${degreesText(draft.angleDeg)}`, length };
       case 'measure': {

@@ -63,6 +63,8 @@ export class Stage {
   private readonly loupeCanvas = viewChild<ElementRef<HTMLCanvasElement>>('loupe');
 
   private gesture: Gesture | null = null;
+  /** The pointer that holds the gesture; null between the two clicks of a line, and for the keyboard's. */
+  private pointerId: number | null = null;
   private readonly moving = signal(false);
   private readonly size = signal<{ width: number; height: number } | null>(null);
   private spaceHeld = false;
@@ -78,7 +80,7 @@ export class Stage {
   });
 
   protected readonly cursorAt = computed(() => {
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     const cursor = this.cursor();
     return view && cursor && planeToScreen(view, cursor);
   });
@@ -90,8 +92,8 @@ export class Stage {
 
   /** Beside the pointer, never under it, and inside the stage. */
   protected readonly loupePlace = computed(() => {
-    const loupe = this.model.loupe();
-    const view = this.model.view();
+    const loupe = this.model.hand.loupe();
+    const view = this.model.stageView.view();
     if (!loupe || !view) return null;
     const [x, y] = loupe.screen;
     const off = 34;
@@ -114,14 +116,14 @@ export class Stage {
       const warp = this.model.stageWarp();
       const crop = this.model.shown()?.warp.crop ?? null;
       const correction = this.model.stageCorrection();
-      this.model.fitAsked();
-      const lasting = this.model.gestureActive() || this.model.draft() !== null;
+      this.model.stageView.fitAsked();
+      const lasting = this.model.session.gestureActive() || this.model.hand.draft() !== null;
       if (!size || !warp || !correction || size.width < 10) return;
       const { flipX, flipY } = correction.stance;
-      const old = untracked(this.model.view);
-      if (old && (lasting || untracked(this.model.viewHeld))) {
+      const old = untracked(this.model.stageView.view);
+      if (old && (lasting || untracked(this.model.stageView.viewHeld))) {
         if (old.stage.width !== size.width || old.stage.height !== size.height || old.mirrorX !== flipX || old.mirrorY !== flipY) {
-          this.model.view.set({ ...old, stage: size, mirrorX: flipX, mirrorY: flipY });
+          this.model.stageView.view.set({ ...old, stage: size, mirrorX: flipX, mirrorY: flipY });
         }
         return;
       }
@@ -129,16 +131,18 @@ export class Stage {
       if (this.model.compare() === 'side') {
         // both halves show the same part at the same size
         const half = { width: size.width / 2, height: size.height };
-        this.model.view.set({ ...fitOutline(warp.outline, shownCrop, half, flipX, flipY), stage: size });
+        this.model.stageView.view.set({ ...fitOutline(warp.outline, shownCrop, half, flipX, flipY), stage: size });
         return;
       }
-      const closeUp = shownCrop && this.model.aroundPanel() && !MARKING.has(this.model.tool());
-      this.model.view.set(closeUp ? fitCloseUp(shownCrop, size, flipX, flipY) : fitOutline(warp.outline, shownCrop, size, flipX, flipY));
+      const closeUp = shownCrop && this.model.aroundPanel() && !MARKING.has(this.model.hand.tool());
+      this.model.stageView.view.set(
+        closeUp ? fitCloseUp(shownCrop, size, flipX, flipY) : fitOutline(warp.outline, shownCrop, size, flipX, flipY),
+      );
     });
     // what the pointer would do is said anew when another step is open
     effect(() => {
       this.model.knot();
-      this.model.hint.set('');
+      this.model.hand.hint.set('');
       this.model.settingOutPicked.set(false);
     });
     drawPixels(this.model, this.pictures, this.moving, this.canvas, this.loupeCanvas);
@@ -163,12 +167,19 @@ export class Stage {
     this.area().nativeElement.focus({ preventScroll: true });
     const pointer = this.facts(event);
     this.cursor.set(null);
-    // the second click of click-and-click ends the line on its release
-    if (this.gesture) return;
+    if (this.gesture) {
+      // the second click of click-and-click ends the line on its release; whatever else comes while something is held is not for it
+      this.pointerId ??= event.pointerId;
+      return;
+    }
     const gesture = event.button === 1 || this.spaceHeld ? pan(this.model, pointer) : this.gestureAt(pointer);
-    if (!gesture) return;
+    if (gesture) this.begin(event, gesture);
+  }
+
+  private begin(event: PointerEvent, gesture: Gesture): void {
     event.preventDefault();
     this.gesture = gesture;
+    this.pointerId = event.pointerId;
     this.moving.set(true);
     this.area().nativeElement.setPointerCapture(event.pointerId);
   }
@@ -177,14 +188,16 @@ export class Stage {
   protected onRuler(event: PointerEvent, axis: 'x' | 'y'): void {
     if (event.button !== 0 || this.gesture || this.model.showsOriginal()) return;
     const gesture = dragGuide(this.model, axis, null);
-    if (!gesture) return;
-    event.preventDefault();
-    this.gesture = gesture;
-    this.moving.set(true);
-    this.area().nativeElement.setPointerCapture(event.pointerId);
+    if (gesture) this.begin(event, gesture);
+  }
+
+  /** Whether a pointer has nothing to do with what lasts: another one holds that. */
+  private foreign(event: PointerEvent): boolean {
+    return this.gesture !== null && this.pointerId !== null && event.pointerId !== this.pointerId;
   }
 
   protected onMove(event: PointerEvent): void {
+    if (this.foreign(event)) return;
     const pointer = this.facts(event);
     this.showPointer(pointer);
     if (this.gesture) this.gesture.move(pointer);
@@ -192,21 +205,31 @@ export class Stage {
   }
 
   protected onUp(event: PointerEvent): void {
-    if (!this.gesture) return;
-    if (this.gesture.release(this.facts(event))) return;
+    if (!this.gesture || this.foreign(event)) return;
+    if (this.gesture.release(this.facts(event))) {
+      // it goes on with the next press, of whichever pointer
+      this.pointerId = null;
+      return;
+    }
     this.endGesture();
   }
 
-  protected onLost(): void {
-    if (this.gesture && !this.model.draft()) this.cancelGesture();
+  /** The system took a pointer away: what it held is let go, and nothing of it stays in the hand. */
+  protected onCancel(event: PointerEvent): void {
+    if (this.gesture && !this.foreign(event)) this.cancelGesture();
+  }
+
+  /** The capture ends with every press; only what should have lasted longer is taken back. */
+  protected onLost(event: PointerEvent): void {
+    if (this.gesture && event.pointerId === this.pointerId) this.cancelGesture();
   }
 
   protected onWheel(event: WheelEvent): void {
     event.preventDefault();
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     if (!view) return;
-    this.model.viewHeld.set(true);
-    this.model.view.set(
+    this.model.stageView.viewHeld.set(true);
+    this.model.stageView.view.set(
       zoomAt(view, this.onResult(this.facts(event).at), Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016))),
     );
   }
@@ -225,7 +248,7 @@ export class Stage {
         margins: this.marks.margins()?.handles ?? [],
         rings: this.ease.rings(),
         boundaries: this.ease.boundaries(),
-        tool: model.tool(),
+        tool: model.hand.tool(),
         lastPicked: this.lastPicked,
       },
       pointer,
@@ -234,20 +257,21 @@ export class Stage {
 
   private gestureAt(pointer: PointerFacts): Gesture | null {
     const { model } = this;
-    const correction = model.committed();
-    if (model.loading().state !== 'ready' || !correction) return null;
+    const correction = model.session.committed();
+    if (model.session.loading().state !== 'ready' || !correction) return null;
+    if (model.session.elsewhere()) return pan(model, pointer);
     if (onWipe(model, pointer)) return dragWipe(model);
-    const target = model.tool() === 'pull' ? null : this.targetAt(pointer);
+    const target = model.hand.tool() === 'pull' ? null : this.targetAt(pointer);
     this.lastPicked = target && 'handle' in target ? target.handle : undefined;
     if (target) return takeHold(model, correction, target, pointer);
-    if (model.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
-    if (model.tool() === 'keep') return drawKeepBox(model, pointer);
-    if (model.tool() === 'ring') return drawRing(model, pointer);
-    if (model.tool() === 'panel') return markPanel(model, pointer);
-    if (model.tool() === 'trace') return traceEdge(model, pointer);
-    if (drawsLines(model.tool())) return drawLine(model, pointer);
+    if (model.hand.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
+    if (model.hand.tool() === 'keep') return drawKeepBox(model, pointer);
+    if (model.hand.tool() === 'ring') return drawRing(model, pointer);
+    if (model.hand.tool() === 'panel') return markPanel(model, pointer);
+    if (model.hand.tool() === 'trace') return traceEdge(model, pointer);
+    if (drawsLines(model.hand.tool())) return drawLine(model, pointer);
     if (model.knot() === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
-    model.select(null);
+    model.hand.select(null);
     return pan(model, pointer);
   }
 
@@ -260,15 +284,15 @@ export class Stage {
 
   private showPointer({ at: pointer }: PointerFacts): void {
     const at = this.onResult(pointer);
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     const warp = this.model.stageWarp();
-    this.model.pointer.set(view && warp && toPicture(warp, screenToPlane(view, at)));
+    this.model.hand.pointer.set(view && warp && toPicture(warp, screenToPlane(view, at)));
   }
 
   private showIntent(pointer: PointerFacts): void {
     const [shape, hint] = this.intent(pointer);
     this.cursorShape.set(shape);
-    this.model.hint.set(hint);
+    this.model.hand.hint.set(hint);
   }
 
   private pullAt(pointer: PointerFacts): Gesture | null {
@@ -289,6 +313,7 @@ export class Stage {
 
   private endGesture(): void {
     this.gesture = null;
+    this.pointerId = null;
     this.model.settingOutPicked.set(false);
     this.moving.set(false);
   }
@@ -302,16 +327,17 @@ export class Stage {
 
   /** One step back; true when there was something to take back. */
   back(): boolean {
-    if (this.gesture || this.model.draft()) {
+    if (this.gesture || this.model.hand.draft()) {
       this.gesture?.cancel();
-      this.model.draft.set(null);
-      this.model.loupe.set(null);
+      this.model.hand.draft.set(null);
+      this.model.hand.loupe.set(null);
       this.endGesture();
       return true;
     }
+    if (this.model.session.takeBack()) return true;
     if (this.cursor()) {
       this.cursor.set(null);
-      this.model.loupe.set(null);
+      this.model.hand.loupe.set(null);
       return true;
     }
     return false;
@@ -320,26 +346,26 @@ export class Stage {
   /** Places an end of a line, or a corner of a panel or box, with the keyboard's pen. */
   finish(): void {
     const { model } = this;
-    const view = model.view();
-    if (this.gesture && model.draft()) {
+    const view = model.stageView.view();
+    if (this.gesture && model.hand.draft()) {
       finishLine(model);
       this.endGesture();
       return;
     }
-    if (!view || model.tool() === 'none') return;
-    if (model.tool() === 'trace' && !this.cursor() && model.beads().length > 0) {
+    if (!view || model.hand.tool() === 'none') return;
+    if (model.hand.tool() === 'trace' && !this.cursor() && model.hand.beads().length > 0) {
       finishTrace(model);
       return;
     }
     const at = this.cursor() ?? view.centre;
     const pointer: PointerFacts = { at: planeToScreen(view, at), shift: false, alt: false, reach: REACH_PX };
-    if (drawsLines(model.tool())) {
+    if (drawsLines(model.hand.tool())) {
       this.cursor.set(at);
       this.gesture = drawLine(model, pointer);
       if (this.gesture) this.moving.set(true);
-    } else if (model.tool() === 'keep' || model.tool() === 'ring') {
+    } else if (model.hand.tool() === 'keep' || model.hand.tool() === 'ring') {
       // one corner of the box, then the one across
-      model.loupe.set(null);
+      model.hand.loupe.set(null);
       if (this.gesture) {
         this.gesture.release(pointer);
         this.endGesture();
@@ -347,12 +373,12 @@ export class Stage {
         return;
       }
       this.cursor.set(at);
-      this.gesture = model.tool() === 'ring' ? drawRing(model, pointer) : drawKeepBox(model, pointer);
+      this.gesture = model.hand.tool() === 'ring' ? drawRing(model, pointer) : drawKeepBox(model, pointer);
       if (this.gesture) this.moving.set(true);
-    } else if (model.tool() === 'panel') {
+    } else if (model.hand.tool() === 'panel') {
       this.cursor.set(at);
       markPanel(model, pointer)?.release(pointer);
-    } else if (model.tool() === 'trace') {
+    } else if (model.hand.tool() === 'trace') {
       this.cursor.set(at);
       traceEdge(model, pointer)?.release(pointer);
     }
@@ -365,14 +391,14 @@ export class Stage {
 
   /** Moves the keyboard's pen; plane px. */
   moveCursor([dx, dy]: Point): void {
-    const view = this.model.view();
+    const view = this.model.stageView.view();
     if (!view) return;
     const from = this.cursor() ?? view.centre;
     const next: Point = [from[0] + (view.mirrorX ? -dx : dx), from[1] + (view.mirrorY ? -dy : dy)];
     this.cursor.set(next);
     const screen = planeToScreen(view, next);
     if (this.gesture) this.gesture.move({ at: screen, shift: false, alt: false, reach: REACH_PX });
-    else this.model.loupe.set({ at: next, screen });
+    else this.model.hand.loupe.set({ at: next, screen });
   }
 
   protected onKeyDown(event: KeyboardEvent): void {
@@ -386,21 +412,26 @@ export class Stage {
     if (event.key === ' ') this.spaceHeld = false;
   }
 
+  /** The keyboard is gone: no key is held any more. */
+  letGo(): void {
+    this.spaceHeld = false;
+  }
+
   /** What a line is that the pen asked about. */
   protected answer(id: string, kind: ReferenceKind): void {
-    this.model.asks.set(null);
-    this.model.commit((c) => withReference(c, id, { kind }));
+    this.model.hand.asks.set(null);
+    this.model.session.commit((c) => withReference(c, id, { kind }));
     this.area().nativeElement.focus({ preventScroll: true });
   }
 
   /** The end of a line that arrow keys nudge; null for none. */
   protected heldEnd(id: string): 'a' | 'b' | null {
-    const held = this.model.held();
+    const held = this.model.hand.held();
     return held?.kind === 'end' && held.id === id ? held.which : null;
   }
 
   protected isHeld(id: string, index: number): boolean {
-    const held = this.model.held();
+    const held = this.model.hand.held();
     return held !== null && 'index' in held && held.id === id && held.index === index;
   }
 

@@ -34,7 +34,7 @@ export function takeHold(model: BenchModel, correction: Correction, target: Targ
       return edge ? dragBoundary(model, edge, pointer) : null;
     }
     case 'trace':
-      model.select(target.id);
+      model.hand.select(target.id);
       return null;
     case 'measure': {
       const measure = correction.measures.find((m) => m.id === target.id);

@@ -27,16 +27,16 @@ const LEAST_BEADS = 3;
  */
 export function traceEdge(model: BenchModel, start: PointerFacts): Gesture | null {
   const warp = model.stageWarp();
-  const view = model.view();
+  const view = model.stageView.view();
   if (!warp || !view) return null;
-  const before = model.beads();
+  const before = model.hand.beads();
   const last = before.at(-1);
   const lastPlane = last && toPlane(warp, last);
   if (before.length >= LEAST_BEADS && lastPlane && distance(planeToScreen(view, lastPlane), start.at) < SAME_BEAD_PX) {
     finishTrace(model);
     return null;
   }
-  const pictureAt = (screen: Point): Point | null => toPicture(warp, screenToPlane(view, screen));
+  const pictureAt = (screen: Point): Point | null => toPicture(warp, screenToPlane(model.stageView.view() ?? view, screen));
   const first = pictureAt(start.at);
   if (!first) return null;
   const show = (screen: Point): void => {
@@ -44,74 +44,76 @@ export function traceEdge(model: BenchModel, start: PointerFacts): Gesture | nul
     if (!at) return;
     // a drag carries the other end; with beads already there it moves the new one
     const dragged = before.length === 0 && distance(screen, start.at) >= CLICK_PX;
-    model.beads.set(dragged ? [first, at] : [...before, distance(screen, start.at) >= CLICK_PX ? at : first]);
-    model.loupe.set({ at: screenToPlane(view, screen), screen });
+    model.hand.beads.set(dragged ? [first, at] : [...before, distance(screen, start.at) >= CLICK_PX ? at : first]);
+    model.hand.loupe.set({ at: screenToPlane(model.stageView.view() ?? view, screen), screen });
   };
   show(start.at);
   return {
     move: ({ at }) => show(at),
     release({ at }) {
       show(at);
-      model.loupe.set(null);
-      if (model.beads().length === 2) followTrace(model);
+      model.hand.loupe.set(null);
+      if (model.hand.beads().length === 2) followTrace(model);
       return false;
     },
     cancel() {
-      model.beads.set(before);
-      model.loupe.set(null);
+      model.hand.beads.set(before);
+      model.hand.loupe.set(null);
     },
   };
 }
 
 /** With two beads in the hand: follows the edge between them. */
 function followTrace(model: BenchModel): void {
-  model.inOrder(async () => {
-    const beads = model.beads();
-    const [a, b] = beads;
-    if (!a || !b || beads.length !== 2) return;
-    const edge = await model.followed(a, b);
-    // more beads were placed, or the trace was taken back meanwhile
-    if (model.beads() !== beads) return;
-    if (edge) addEdge(model, edge.points);
-    else
-      model.hint.set(
-        model.settings().magnet && !model.letGo()
-          ? 'No edge could be followed between these ends. Click along it; Enter ends the trace.'
-          : 'Click along the edge; Enter, or a click on the last bead, ends the trace.',
-      );
-  });
+  const beads = model.hand.beads();
+  const [a, b] = beads;
+  if (!a || !b || beads.length !== 2) return;
+  void model.magnet
+    .followed(a, b)
+    .catch(() => null)
+    .then((edge) => {
+      // more beads were placed, or the trace was taken back meanwhile
+      if (model.hand.beads() !== beads) return;
+      if (edge) addEdge(model, edge.points);
+      else
+        model.hand.hint.set(
+          model.settings().magnet && !model.magnet.letGo()
+            ? 'No edge could be followed between these ends. Click along it; Enter ends the trace.'
+            : 'Click along the edge; Enter, or a click on the last bead, ends the trace.',
+        );
+    });
 }
 
 /** Makes an edge of the beads in the hand, where there are enough. */
 export function finishTrace(model: BenchModel): void {
-  const beads = model.beads();
+  const beads = model.hand.beads();
   if (beads.length < LEAST_BEADS) {
-    model.hint.set('Three beads are the least that can show a bow.');
+    model.hand.hint.set('Three beads are the least that can show a bow.');
     return;
   }
   addEdge(model, orderedBeads(beads));
 }
 
 function addEdge(model: BenchModel, points: readonly Point[]): void {
-  model.beads.set([]);
+  model.hand.beads.set([]);
   let id: string | null = null;
-  model.commit((c) => {
+  model.session.commit((c) => {
     const next = withNewEdge(c, points);
     id = next.lens.edges.at(-1)?.id ?? null;
     return next;
   });
-  model.select(id);
+  model.hand.select(id);
 }
 
 /** Moves one bead of a traced edge; the picture holds still until the release. */
 export function dragBead(model: BenchModel, edge: TracedEdge, index: number, start: PointerFacts): Gesture | null {
-  model.select(edge.id);
-  model.held.set({ kind: 'bead', id: edge.id, index });
+  model.hand.select(edge.id);
+  model.hand.held.set({ kind: 'bead', id: edge.id, index });
   const put = (c: Correction, next: TracedEdge): TracedEdge[] => c.lens.edges.map((e) => (e.id === edge.id ? next : e));
   return moveHandle(model, start, {
     moved: (warp, by) => movedBead(warp, edge, index, by),
     put: (c, next) => ({ ...c, lens: { ...c.lens, edges: put(c, next) } }),
     under: (next) => next.points[index] ?? null,
-    placed: (placed) => model.commit((c) => withEdges(c, put(c, placed))),
+    placed: (placed) => model.session.commit((c) => withEdges(c, put(c, placed))),
   });
 }

@@ -67,9 +67,9 @@ export const GRID_SPACINGS: readonly number[] = [0, 25, 10, 5, 2, 1];
 export class ViewStrip {
   protected readonly model = inject(BenchModel);
   protected readonly spacings = GRID_SPACINGS;
-  protected readonly guides = computed(() => this.model.correction()?.guides.length ?? 0);
+  protected readonly guides = computed(() => this.model.session.correction()?.guides.length ?? 0);
 
   protected clear(): void {
-    this.model.commit((c) => withoutGuides(c));
+    this.model.session.commit((c) => withoutGuides(c));
   }
 }

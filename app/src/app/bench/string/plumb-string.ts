@@ -56,7 +56,7 @@ export class PlumbString {
   protected readonly model = inject(BenchModel);
 
   protected readonly knots = computed<readonly KnotRow[]>(() => {
-    const correction = this.model.correction();
+    const correction = this.model.session.correction();
     const shown = this.model.shown();
     const readings = this.model.readings();
     if (!correction) return [];
@@ -134,11 +134,11 @@ export class PlumbString {
    * held back on purpose is said as such.
    */
   protected readonly bob = computed(() => {
-    const draft = this.model.draft();
+    const draft = this.model.hand.draft();
     const readings = this.model.readings();
     const off = readings?.middleOffDeg ?? null;
     const held = readings?.heldBackDeg ?? 0;
-    const byPanel = this.model.correction()?.stance.from === 'panel';
+    const byPanel = this.model.session.correction()?.stance.from === 'panel';
     const side = (deg: number): string => `${degreesText(deg)} ${deg > 0 ? 'left' : 'right'}`;
     if (draft) return { ...bobFigure(draft.angleDeg), label: 'this line', value: side(draft.angleDeg) };
     const figure = bobFigure((off ?? 0) + held);

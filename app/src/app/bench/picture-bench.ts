@@ -1,0 +1,341 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import {
+  planeToScreen,
+  turnProportion,
+  withCropRect,
+  withoutPanel,
+  withQuarterTurn,
+  withReference,
+  zoomAt,
+  type Point,
+  type ReferenceKind,
+} from '@able-plumb/core';
+import { JobKeeper } from '../keeper/job-keeper';
+import { benchActions } from '../state/bench.actions';
+import type { Compare, Knot } from '../state/model';
+import { savingFeature } from '../state/saving.reducer';
+import { selectPictureEntities } from '../state/selectors';
+import { shelfActions } from '../state/shelf.actions';
+import { Icon } from '../ui/icon';
+import { NameMark } from '../ui/name-mark';
+import { BenchModel } from './bench-model';
+import { GRID_SPACINGS } from './stage/view-strip';
+import { nextHandle, nudgeHandle } from './handles-by-keys';
+import { HelpSheet } from './help-sheet';
+import { keyFor, keyRow, type KeyAction } from './keys';
+import { CheckKnot } from './knots/check-knot';
+import { CropKnot } from './knots/crop-knot';
+import { EaseKnot } from './knots/ease-knot';
+import { ExportKnot } from './knots/export-knot';
+import { LensKnot } from './knots/lens-knot';
+import { ReferencesKnot } from './knots/references-knot';
+import { StanceKnot } from './knots/stance-knot';
+import { Hand } from './session/hand';
+import { HeldKey } from './session/held-key';
+import { Magnet } from './session/magnet';
+import { PictureSession } from './session/picture-session';
+import { StageView } from './session/stage-view';
+import { ReadingsPanel } from './readings/readings-panel';
+import { Stage } from './stage/stage';
+import { PlumbString } from './string/plumb-string';
+
+const COMPARES: readonly Compare[] = ['wipe', 'side', 'result'];
+const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye'];
+
+/** Everything that is seen and done while one picture is open; made anew for the next one. */
+@Component({
+  selector: 'ap-picture-bench',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [
+    CheckKnot,
+    CropKnot,
+    EaseKnot,
+    ExportKnot,
+    Icon,
+    LensKnot,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    NameMark,
+    PlumbString,
+    ReadingsPanel,
+    ReferencesKnot,
+    RouterLink,
+    Stage,
+    StanceKnot,
+  ],
+  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, BenchModel],
+  templateUrl: './picture-bench.html',
+  styleUrl: './picture-bench.scss',
+  host: {
+    '(document:keydown)': 'onKeyDown($event)',
+    '(document:keyup)': 'onKeyUp($event)',
+    '(window:blur)': 'letGo()',
+    '(window:pagehide)': 'model.session.landAll()',
+  },
+})
+export class PictureBench {
+  private readonly store = inject(Store);
+  protected readonly keeper = inject(JobKeeper);
+  private readonly router = inject(Router);
+  private readonly dialog = inject(MatDialog);
+  protected readonly model = inject(BenchModel);
+  private readonly stage = viewChild.required(Stage);
+  private readonly exportKnot = viewChild(ExportKnot);
+  private readonly side = viewChild.required<ElementRef<HTMLElement>>('side');
+
+  private readonly unsaved = this.store.selectSignal(savingFeature.selectUnsaved);
+  protected readonly saveError = this.store.selectSignal(savingFeature.selectSaveError);
+  private readonly entities = this.store.selectSignal(selectPictureEntities);
+
+  protected readonly keyFor = keyFor;
+  protected readonly saved = computed(() => (this.saveError() ? 'not saved' : this.unsaved() > 0 ? 'saving …' : 'saved'));
+  protected readonly place = computed(() => {
+    const job = this.model.session.job();
+    const index = job ? job.pictureIds.indexOf(this.model.session.id) : -1;
+    return job && index >= 0
+      ? { index, of: job.pictureIds.length, previous: job.pictureIds[index - 1], next: job.pictureIds[index + 1] }
+      : null;
+  });
+  protected readonly siblings = computed(() => (this.model.session.job()?.pictureIds ?? []).flatMap((id) => this.entities()[id] ?? []));
+  protected readonly pointerText = computed(() => {
+    const p = this.model.hand.pointer();
+    return p ? `x ${p[0].toFixed(1)}  y ${p[1].toFixed(1)}` : '';
+  });
+  protected readonly zoomText = computed(() => {
+    const view = this.model.stageView.view();
+    return view ? `${(view.scale * 100).toFixed(view.scale < 0.1 ? 1 : 0)} %` : '';
+  });
+
+  constructor() {
+    effect(() => {
+      // a knot opens at its head, wherever the one before was scrolled to
+      this.model.knot();
+      this.side().nativeElement.scrollTop = 0;
+      // a delivery's crop is looked at only at Crop
+      if (this.model.knot() !== 'crop') this.model.session.delivery.set(null);
+    });
+    void this.model.session.open();
+  }
+
+  protected go(id: string | undefined): void {
+    if (id) void this.router.navigate(['/bench', id]);
+  }
+
+  protected toggleTheme(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.model.settings().theme === 'light' ? 'dim' : 'light' } }));
+  }
+
+  protected switchMarks(): void {
+    this.store.dispatch(benchActions.marksSwitched());
+  }
+
+  protected holdOriginal(held: boolean): void {
+    if (this.model.originalHeld() !== held) this.store.dispatch(benchActions.originalHeld({ held }));
+  }
+
+  /** Nothing stays held while the window has no keyboard. */
+  protected letGo(): void {
+    this.holdOriginal(false);
+    this.model.magnet.letGo.set(false);
+    this.stage().letGo();
+  }
+
+  protected help(): void {
+    if (this.dialog.openDialogs.length === 0) this.dialog.open(HelpSheet, { width: '720px', maxWidth: '94vw', autoFocus: 'dialog' });
+  }
+
+  // ---- keys
+
+  protected onKeyUp(event: KeyboardEvent): void {
+    if (event.key === 'b' || event.key === 'B') this.holdOriginal(false);
+    if (event.key === 'n' || event.key === 'N') this.model.magnet.letGo.set(false);
+  }
+
+  protected onKeyDown(event: KeyboardEvent): void {
+    if (this.dialog.openDialogs.length > 0 || event.defaultPrevented) return;
+    const target = event.target as HTMLElement;
+    const typing = target.matches('input:not([type=checkbox]):not([type=range]), textarea, select');
+    const row = keyRow(event);
+    if (!row || document.querySelector('.mat-mdc-menu-panel')) return;
+    if (typing && row.action !== 'undo' && row.action !== 'redo' && row.action !== 'picture-next' && row.action !== 'picture-previous')
+      return;
+    // what was typed is taken for this picture, before anything else happens
+    if (typing) target.blur();
+    const onStage = target === document.body || target.closest('ap-stage') !== null;
+    // arrows, Enter and Delete belong to the control that has the focus
+    if (!onStage && (row.action === 'nudge' || row.action === 'finish' || (row.action === 'remove' && target.matches('input')))) return;
+    if (this.act(row.action, event)) event.preventDefault();
+  }
+
+  /** Does what a key asks for; false when it does not apply now. */
+  private act(action: KeyAction, event: KeyboardEvent): boolean {
+    const { model } = this;
+    switch (action) {
+      case 'knot-lens':
+      case 'knot-references':
+      case 'knot-stance':
+      case 'knot-ease':
+      case 'knot-crop':
+      case 'knot-check':
+      case 'knot-export':
+        this.store.dispatch(benchActions.knotOpened({ knot: action.slice(5) as Knot }));
+        return true;
+      case 'compare': {
+        if (model.knot() !== 'check') return false;
+        model.chooseCompare(COMPARES[(COMPARES.indexOf(model.compareChoice()) + 1) % COMPARES.length] as Compare);
+        model.stageView.fit();
+        return true;
+      }
+      case 'pen':
+        model.hand.takeTool(model.hand.penArmed() ? 'none' : 'pen');
+        return true;
+      case 'panel':
+      case 'edges':
+      case 'measure':
+      case 'trace':
+        model.hand.takeTool(model.hand.tool() === action ? 'none' : action);
+        return true;
+      case 'ring':
+        model.hand.held.set(null);
+        model.hand.takeTool(model.hand.tool() === 'ring' ? 'none' : 'ring');
+        return true;
+      case 'keep-box':
+        model.hand.takeTool(model.hand.tool() === 'keep' ? 'none' : 'keep');
+        return true;
+      case 'next-handle':
+        return nextHandle(model);
+      case 'kind': {
+        const selected = model.hand.selected();
+        if (!selected) return false;
+        const kind = KIND_ORDER[(KIND_ORDER.indexOf(selected.kind) + 1) % KIND_ORDER.length] as ReferenceKind;
+        model.session.commit((c) => withReference(c, selected.id, { kind }));
+        return true;
+      }
+      case 'set-aside': {
+        const selected = model.hand.selected();
+        if (!selected) return false;
+        model.session.commit((c) => withReference(c, selected.id, { used: !selected.used }));
+        return true;
+      }
+      case 'remove': {
+        const selected = model.hand.selected();
+        const held = model.hand.held();
+        if (selected) model.session.setReferences((references) => references.filter((r) => r.id !== selected.id));
+        else if (model.hand.selectedEdge()) model.hand.removeEdge(model.hand.selectedId() as string);
+        else if (model.hand.selectedEase()) model.hand.removeEase(model.hand.selectedId() as string);
+        else if (held?.kind === 'corner') model.session.commit((c) => withoutPanel(c, held.id));
+        else return false;
+        model.hand.select(null);
+        return true;
+      }
+      case 'next-edge':
+        return model.magnet.nextEdge();
+      case 'let-go':
+        model.magnet.letGo.set(true);
+        return true;
+      case 'marks':
+        this.switchMarks();
+        return true;
+      case 'work-light':
+        model.switchWorkLight();
+        return true;
+      case 'grid':
+        model.chooseGrid(GRID_SPACINGS[(GRID_SPACINGS.indexOf(model.grid()) + 1) % GRID_SPACINGS.length] as number);
+        return true;
+      case 'original':
+        if (!event.repeat) this.holdOriginal(true);
+        return true;
+      case 'tall-wide':
+        model.session.commit(turnProportion);
+        return true;
+      case 'setting-out':
+        model.changeSettingOut({ attitude: model.settings().settingOut.attitude + 1 });
+        return true;
+      case 'quarter-left':
+      case 'quarter-right':
+        model.stageView.fit();
+        // all crops turn along: the picture's own stands for them
+        model.session.delivery.set(null);
+        model.session.commit((c) => withQuarterTurn(c, action === 'quarter-left' ? -1 : 1));
+        return true;
+      case 'fit':
+        model.stageView.fit();
+        return true;
+      case 'zoom-in':
+      case 'zoom-out':
+        this.zoom(action === 'zoom-in' ? 1.25 : 0.8);
+        return true;
+      case 'picture-next':
+        this.go(this.place()?.next);
+        return true;
+      case 'picture-previous':
+        this.go(this.place()?.previous);
+        return true;
+      case 'undo':
+        // a line that is still in the hand is the last thing done
+        if (!this.stage().back()) model.session.undo();
+        return true;
+      case 'redo':
+        model.session.redo();
+        return true;
+      case 'finish':
+        this.stage().finish();
+        return true;
+      case 'back':
+        if (!this.stage().back()) {
+          if (model.hand.held()) model.hand.held.set(null);
+          else if (model.hand.selectedId()) model.hand.select(null);
+          else if (model.hand.beads().length > 0) model.hand.beads.set(model.hand.beads().slice(0, -1));
+          else if (model.hand.corners().length > 0 || model.hand.edges().length > 0) {
+            model.hand.corners.set([]);
+            model.hand.edges.set([]);
+          } else if (model.hand.tool() !== 'none') model.hand.takeTool('none');
+          else this.exportKnot()?.cancel();
+        }
+        return true;
+      case 'help':
+        this.help();
+        return true;
+      case 'nudge':
+        return this.nudge(event);
+    }
+  }
+
+  private nudge(event: KeyboardEvent): boolean {
+    const { model } = this;
+    const step = event.altKey ? 0.1 : event.ctrlKey || event.metaKey ? 100 : event.shiftKey ? 10 : 1;
+    const way: Readonly<Record<string, Point>> = {
+      ArrowLeft: [-step, 0],
+      ArrowRight: [step, 0],
+      ArrowUp: [0, -step],
+      ArrowDown: [0, step],
+    };
+    const by = way[event.key];
+    if (!by) return false;
+    const shown = model.shown();
+    if (model.knot() === 'crop' && model.hand.tool() !== 'keep' && shown && !model.showsOriginal()) {
+      const { crop } = shown.warp;
+      model.session.commit((c) => withCropRect(c, { ...crop, x: crop.x + by[0], y: crop.y + by[1] }), `crop ${event.key}`);
+      return true;
+    }
+    const warp = model.stageWarp();
+    // a line just drawn with the keyboard's pen is followed by the next; what was taken into the hand goes before the pen
+    const penFirst = this.stage().penIsOut() && !model.hand.held();
+    if (warp && !model.hand.draft() && !penFirst && nudgeHandle(model, warp, by, event.key)) return true;
+    this.stage().moveCursor(by);
+    return true;
+  }
+
+  protected zoom(factor: number): void {
+    const view = this.model.stageView.view();
+    if (!view) return;
+    this.model.stageView.viewHeld.set(true);
+    this.model.stageView.view.set(zoomAt(view, planeToScreen(view, view.centre), factor));
+  }
+}

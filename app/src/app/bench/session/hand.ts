@@ -1,0 +1,83 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { withEdges, withoutEdgeEase, withoutRing, type DraftLine, type Point, type Rect, type RingHandle } from '@able-plumb/core';
+import { benchActions } from '../../state/bench.actions';
+import { benchFeature } from '../../state/bench.reducer';
+import type { Tool } from '../../state/model';
+import { PictureSession } from './picture-session';
+
+/** A handle in the hand of the keyboard. */
+export type HeldHandle =
+  | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b' }
+  | { readonly kind: 'corner' | 'bead'; readonly id: string; readonly index: number }
+  | { readonly kind: 'ring'; readonly id: string; readonly handle: RingHandle }
+  | { readonly kind: 'boundary'; readonly id: string };
+
+/** What the hand holds: a tool, what is being drawn with it, what is selected, and what is said about it. */
+@Injectable()
+export class Hand {
+  private readonly store = inject(Store);
+  private readonly session = inject(PictureSession);
+
+  readonly tool = this.store.selectSignal(benchFeature.selectTool);
+  readonly penArmed = computed(() => this.tool() === 'pen');
+  readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);
+
+  readonly draft = signal<DraftLine | null>(null);
+  /** The keep box or ring being drawn, plane px. */
+  readonly boxDraft = signal<Rect | null>(null);
+  /** Corners of the panel being marked, picture px. */
+  readonly corners = signal<readonly Point[]>([]);
+  /** Edges of the panel being marked, picture px. */
+  readonly edges = signal<readonly (readonly [Point, Point])[]>([]);
+  /** Beads of the edge being traced, in their order along it, picture px. */
+  readonly beads = signal<readonly Point[]>([]);
+  /** The handle that arrow keys nudge: an end of a line, or a corner or edge end of a panel. */
+  readonly held = signal<HeldHandle | null>(null);
+  /** A line whose kind the pen asks about: too steep for a level line and not steep enough for a plumb one to be sure. */
+  readonly asks = signal<string | null>(null);
+  readonly pointer = signal<Point | null>(null);
+  readonly hint = signal('');
+  /** Plane point under the loupe while something is placed. */
+  readonly loupe = signal<{ readonly at: Point; readonly screen: Point } | null>(null);
+
+  /** The reference that is selected. */
+  readonly selected = computed(() => this.session.correction()?.references.find((r) => r.id === this.selectedId()) ?? null);
+  /** The traced edge that is selected. */
+  readonly selectedEdge = computed(() => this.session.correction()?.lens.edges.find((e) => e.id === this.selectedId()) ?? null);
+  /** The ring or edge easing that is selected. */
+  readonly selectedEase = computed(() => {
+    const ease = this.session.correction()?.ease;
+    return [...(ease?.rings ?? []), ...(ease?.edges ?? [])].find(({ id }) => id === this.selectedId()) ?? null;
+  });
+
+  takeTool(tool: Tool): void {
+    this.corners.set([]);
+    this.edges.set([]);
+    this.beads.set([]);
+    this.store.dispatch(benchActions.toolTaken({ tool }));
+  }
+
+  select(id: string | null): void {
+    if (this.held()?.id !== id) this.held.set(null);
+    if (this.asks() !== id) this.asks.set(null);
+    this.store.dispatch(benchActions.referenceSelected({ id }));
+  }
+
+  /** Removes a traced edge. */
+  removeEdge(id: string): void {
+    this.session.commit((c) =>
+      withEdges(
+        c,
+        c.lens.edges.filter((e) => e.id !== id),
+      ),
+    );
+    if (this.selectedId() === id) this.select(null);
+  }
+
+  /** Removes a ring or an edge easing. */
+  removeEase(id: string): void {
+    this.session.commit((c) => withoutEdgeEase(withoutRing(c, id), id));
+    if (this.selectedId() === id) this.select(null);
+  }
+}

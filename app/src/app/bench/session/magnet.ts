@@ -1,0 +1,98 @@
+import { inject, Injectable, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { likelyBendOf, withReference, type EdgeFit, type FollowedEdge, type Point, type Reference, type View } from '@able-plumb/core';
+import { jobsFeature } from '../../state/jobs.reducer';
+import { shelfActions } from '../../state/shelf.actions';
+import { PictureClient } from '../../work/picture-client';
+import { Hand } from './hand';
+import { PictureSession } from './picture-session';
+import { StageView } from './stage-view';
+
+/** What was found along a line when it was last placed. */
+export interface Snapped {
+  readonly id: string;
+  /** Straight edges near it, and which of them it lies on. */
+  readonly fits: readonly EdgeFit[];
+  readonly index: number;
+  /** The edge as it runs from end to end, which may be bent; null while it is not known. */
+  readonly course: readonly Point[] | null;
+}
+
+/** How far the magnet reaches: a few screen px, within bounds in picture px. */
+const REACH_SCREEN_PX = 6;
+const LEAST_REACH_PX = 3;
+const MOST_REACH_PX = 80;
+
+const reachOf = (view: View): number => Math.min(MOST_REACH_PX, Math.max(LEAST_REACH_PX, REACH_SCREEN_PX / view.scale));
+
+/** A reference's ends on an edge. */
+export const onEdge = ({ a, b }: EdgeFit): Pick<Reference, 'a' | 'b'> => ({ a: [a[0], a[1]], b: [b[0], b[1]] });
+
+/** Real edges and corners near what was drawn in the open picture. */
+@Injectable()
+export class Magnet {
+  private readonly store = inject(Store);
+  private readonly session = inject(PictureSession);
+  private readonly hand = inject(Hand);
+  private readonly stageView = inject(StageView);
+  private readonly pictures = inject(PictureClient);
+  private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
+
+  /** Held down, lines stay where they are drawn. */
+  readonly letGo = signal(false);
+  /** Edges found for a line when it was last placed, and which of them it lies on. */
+  readonly snapped = signal<Snapped | null>(null);
+
+  /** How far the magnet reaches now, picture px; null while it is off or let go. */
+  private reach(): number | null {
+    const view = this.stageView.view();
+    return view && this.settings().magnet && !this.letGo() ? reachOf(view) : null;
+  }
+
+  /** Edges near a line; none while the magnet is off or let go. */
+  async edgesNear(a: Point, b: Point): Promise<readonly EdgeFit[]> {
+    const reachPx = this.reach();
+    return reachPx === null ? [] : this.pictures.ask('snap', { pictureId: this.session.id, a, b, reachPx });
+  }
+
+  /** Four corners, those in `which` settled on real ones; picture px. As they are while the magnet is off, let go, or finds nothing. */
+  async settledCorners(corners: readonly Point[], which: readonly number[]): Promise<readonly Point[]> {
+    const reachPx = this.reach();
+    return reachPx === null ? corners : this.pictures.ask('corners', { pictureId: this.session.id, corners, which, reachPx });
+  }
+
+  /** The edge between two points followed from end to end, whatever its bend; null while the magnet is off, let go, or finds none. */
+  async followed(a: Point, b: Point): Promise<FollowedEdge | null> {
+    const [reachPx, correction] = [this.reach(), this.session.committed()];
+    if (reachPx === null || !correction) return null;
+    return this.pictures.ask('follow', { pictureId: this.session.id, a, b, reachPx, bend: likelyBendOf(correction) });
+  }
+
+  /** Notes what was found along a line that was placed, and follows its edge to see whether that is bent. */
+  noteSnapped(id: string, fits: readonly EdgeFit[], index = 0): void {
+    const fit = fits[index];
+    this.snapped.set(fit ? { id, fits, index, course: null } : null);
+    if (!fit) return;
+    const noted = this.snapped();
+    void this.followed(fit.a, fit.b)
+      .catch(() => null)
+      .then((edge) => {
+        if (edge && noted && this.snapped() === noted) this.snapped.set({ ...noted, course: edge.points });
+      });
+  }
+
+  /** Takes the selected line to the next of the edges found near it; false where there is none. */
+  nextEdge(): boolean {
+    const snapped = this.snapped();
+    if (!snapped || snapped.id !== this.hand.selectedId() || snapped.fits.length < 2) return false;
+    const index = (snapped.index + 1) % snapped.fits.length;
+    const fit = snapped.fits[index] as EdgeFit;
+    this.noteSnapped(snapped.id, snapped.fits, index);
+    this.session.commit((c) => withReference(c, snapped.id, onEdge(fit)));
+    return true;
+  }
+
+  switchOnOff(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { magnet: !this.settings().magnet } }));
+  }
+}

@@ -1,0 +1,207 @@
+import { fileOf, openTab, until } from '../../../testing/ground';
+import { ApplicationRef, createEnvironmentInjector, EnvironmentInjector } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { describe, expect, it } from 'vitest';
+import type { EdgeFit, Point } from '@able-plumb/core';
+import { DocumentKeeper } from '../../keeper/document-keeper';
+import { JobKeeper } from '../../keeper/job-keeper';
+import { benchActions } from '../../state/bench.actions';
+import { correctionsFeature } from '../../state/corrections.reducer';
+import { BenchModel } from '../bench-model';
+import { drawLine } from '../stage/draw-line';
+import { dragReference } from '../stage/drag-reference';
+import { dragPanelPoint, markPanel } from '../stage/mark-panel';
+import type { PointerFacts } from '../stage/gesture';
+import { traceEdge } from '../stage/trace-edge';
+import { Hand } from './hand';
+import { HeldKey } from './held-key';
+import { Magnet } from './magnet';
+import { PictureSession } from './picture-session';
+import { StageView } from './stage-view';
+
+/** Questions to the magnet that are answered when the test says so. */
+class SlowMagnet {
+  readonly asked: (() => void)[] = [];
+
+  readonly later =
+    <A, T>(answer: (ask: A) => T) =>
+    (ask: A): Promise<T> =>
+      new Promise((resolve) => this.asked.push(() => resolve(answer(ask))));
+
+  async answerAll(): Promise<void> {
+    for (let i = 0; i < 20; i += 1) {
+      for (const answer of this.asked.splice(0)) answer();
+      await new Promise((next) => setTimeout(next, 1));
+    }
+  }
+}
+
+const at = (x: number, y: number): PointerFacts => ({ at: [x, y], shift: false, alt: false, reach: 14 });
+
+/** Two pictures of one job, and benches for them; edges lie 2 px below what is drawn. */
+async function ground() {
+  const magnet = new SlowMagnet();
+  const below = ([x, y]: Point): Point => [x, y + 2];
+  const tab = openTab(
+    {
+      snap: magnet.later(({ a, b }: { a: Point; b: Point }) => [{ a: below(a), b: below(b) } as unknown as EdgeFit]),
+      corners: magnet.later(({ corners }: { corners: Point[] }) => corners.map(below)),
+      follow: magnet.later(({ a, b }: { a: Point; b: Point }) => ({ points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b] })),
+    },
+    [{ provide: ApplicationRef, useValue: { tick: () => undefined } }],
+  );
+  const store = tab.get(Store);
+  await tab.get(DocumentKeeper).load();
+  const job = await tab.get(JobKeeper).newJob('Tower');
+  const file = fileOf({ width: 600, height: 400 });
+  const { added } = await tab.get(JobKeeper).addFiles(job.id, [
+    { name: 'a.png', file },
+    { name: 'b.png', file },
+  ]);
+  const [a, b] = added.map(({ id }) => id) as [string, string];
+  const histories = store.selectSignal(correctionsFeature.selectHistories);
+  /** A bench of its own for a picture, as the screen makes one. */
+  const open = (pictureId: string) => {
+    store.dispatch(benchActions.pictureOpened({ pictureId }));
+    const heldKey = { provide: HeldKey, useValue: { name: () => null } };
+    const bench = createEnvironmentInjector([heldKey, PictureSession, StageView, Hand, Magnet, BenchModel], tab.get(EnvironmentInjector));
+    const model = bench.get(BenchModel);
+    model.session.loading.set({ state: 'ready' });
+    model.stageView.view.set({ stage: { width: 600, height: 400 }, centre: [0, 0], scale: 1, mirrorX: false, mirrorY: false });
+    return { model, close: () => bench.destroy() };
+  };
+  const documentOf = (id: string) => histories()[id]!.present;
+  const draw = (model: BenchModel, from: PointerFacts, to: PointerFacts): void => {
+    const gesture = drawLine(model, from);
+    gesture?.move(to);
+    gesture?.release(to);
+  };
+  return { magnet, store, a, b, open, documentOf, draw, histories };
+}
+
+describe('a picture that is left before its answers are there', () => {
+  it('gets the line that was drawn, settled, and the next picture gets nothing of it', async () => {
+    const { magnet, a, b, open, documentOf, draw } = await ground();
+    const first = open(a);
+    draw(first.model, at(100, 200), at(500, 210));
+    first.close();
+    const second = open(b);
+    await magnet.answerAll();
+    expect(documentOf(a).references.map((r) => r.a)).toEqual([[100, 202]]);
+    expect(documentOf(b).references).toEqual([]);
+    expect(second.model.hand.selectedId()).toBeNull();
+    expect(second.model.magnet.snapped()).toBeNull();
+  });
+
+  it('gets the end, the corner and the bead that were dragged', async () => {
+    const { magnet, a, b, open, documentOf, draw } = await ground();
+    for (const id of [a, b]) {
+      const { model, close } = open(id);
+      draw(model, at(100, 200), at(500, 210));
+      for (const corner of [at(100, 100), at(500, 100), at(500, 300), at(100, 300)]) markPanel(model, corner)?.release(corner);
+      await magnet.answerAll();
+      close();
+    }
+    const before = documentOf(b);
+    const { model, close } = open(a);
+    const [reference, panel] = [documentOf(a).references[0]!, documentOf(a).panels[0]!];
+    for (const gesture of [dragReference(model, reference, 'b', at(0, 0)), dragPanelPoint(model, panel, 2, at(0, 0))]) {
+      gesture?.move(at(-20, 10));
+      gesture?.release(at(-20, 10));
+    }
+    close();
+    open(b);
+    await magnet.answerAll();
+    expect(documentOf(b)).toEqual(before);
+    const changed = documentOf(a);
+    expect(changed.references[0]!.b).not.toEqual(reference.b);
+    expect(changed.panels[0]!.corners![2]).not.toEqual(panel.corners![2]);
+    expect(changed.panels[0]!.corners![0]).toEqual(panel.corners![0]);
+  });
+
+  it('does not hand a held drag, a first click or a traced edge to the next one', async () => {
+    const { magnet, a, b, open, documentOf, draw } = await ground();
+    const first = open(a);
+    draw(first.model, at(100, 200), at(500, 210));
+    await magnet.answerAll();
+    const drag = dragReference(first.model, documentOf(a).references[0]!, 'b', at(0, 0));
+    drag?.move(at(0, 30));
+    const click = drawLine(first.model, at(50, 50));
+    const trace = traceEdge(first.model, at(60, 60));
+    trace?.move(at(300, 60));
+    trace?.release(at(300, 60));
+    first.close();
+    const second = open(b);
+    const before = documentOf(a);
+    drag?.move(at(0, 40));
+    drag?.release(at(0, 40));
+    click?.release(at(400, 60));
+    await magnet.answerAll();
+    expect(documentOf(b).references).toEqual([]);
+    expect(documentOf(b).lens).toEqual(documentOf(b).lens);
+    expect(documentOf(b).lens.edges).toEqual([]);
+    expect(second.model.session.correction()).toEqual(documentOf(b));
+    expect(documentOf(a).stance.from).toBe(before.stance.from);
+  });
+});
+
+describe('whoever does not wait for answers', () => {
+  it('keeps every one of six lines and of two panels drawn before the first answer, in their order, a step of undo each', async () => {
+    const { magnet, a, open, documentOf, draw, histories } = await ground();
+    const { model } = open(a);
+    const rows = [60, 110, 160, 210, 260, 310];
+    for (const y of rows) draw(model, at(100, y), at(500, y + 4));
+    expect(model.session.awaitedLines().length).toBe(6);
+    for (const shift of [0, 20])
+      for (const [x, y] of [
+        [100, 100],
+        [400, 100],
+        [400, 300],
+        [100, 300],
+      ] as const)
+        markPanel(model, at(x + shift, y + shift))?.release(at(x + shift, y + shift));
+    await magnet.answerAll();
+    expect(documentOf(a).references.map((r) => r.a[1])).toEqual(rows.map((y) => y + 2));
+    expect(documentOf(a).references.map((r) => r.id)).toEqual(['r1', 'r2', 'r3', 'r4', 'r5', 'r6']);
+    expect(documentOf(a).panels.length).toBe(2);
+    expect(histories()[a]!.past.length).toBe(8);
+    expect(model.session.gestureActive()).toBe(false);
+  });
+
+  it('keeps both of two drags where the second begins before the first has settled', async () => {
+    const { magnet, a, open, documentOf, draw } = await ground();
+    const { model } = open(a);
+    draw(model, at(100, 200), at(500, 210));
+    draw(model, at(100, 300), at(500, 310));
+    await magnet.answerAll();
+    const [one, two] = documentOf(a).references;
+    for (const reference of [one!, two!]) {
+      const gesture = dragReference(model, reference, 'both', at(0, 0));
+      gesture?.move(at(0, 25));
+      gesture?.release(at(0, 25));
+    }
+    // the second is still in the hand when the first lands
+    const third = dragReference(model, two!, 'a', at(0, 0));
+    third?.move(at(5, 0));
+    await magnet.answerAll();
+    expect(documentOf(a).references.map((r) => r.b[1])).not.toEqual([one!.b[1], two!.b[1]]);
+    expect(Math.abs(documentOf(a).references[0]!.b[1] - one!.b[1])).toBeGreaterThan(20);
+    expect(Math.abs(documentOf(a).references[1]!.b[1] - two!.b[1])).toBeGreaterThan(20);
+    expect(model.session.gestureActive()).toBe(true);
+    third?.cancel();
+    expect(model.session.correction()).toEqual(documentOf(a));
+  });
+
+  it('takes back with undo what still waits, and keeps it as drawn when the page goes', async () => {
+    const { magnet, a, open, documentOf, draw } = await ground();
+    const { model } = open(a);
+    draw(model, at(100, 200), at(500, 210));
+    draw(model, at(100, 300), at(500, 310));
+    model.session.undo();
+    model.session.landAll();
+    expect(documentOf(a).references.map((r) => r.a)).toEqual([[100, 200]]);
+    await magnet.answerAll();
+    expect(documentOf(a).references.map((r) => r.a)).toEqual([[100, 200]]);
+    await until(() => !model.session.gestureActive(), 'nothing waits');
+  });
+});

@@ -1,0 +1,148 @@
+import { computed, DOCUMENT, inject, Injectable, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { jobsFeature } from '../state/jobs.reducer';
+import { shelfActions } from '../state/shelf.actions';
+import { DocumentKeeper } from './document-keeper';
+import { TabChannel } from './tab-channel';
+
+/** A tab that is asked for a job answers within this time, or is taken to be asleep, ms. */
+const ANSWER_MS = 2000;
+const ASK_AGAIN_MS = 200;
+
+/**
+ * A job is written by one tab: the first that shows it. The others follow, and write it once that one is closed, leaves the job, or hands
+ * it over.
+ */
+@Injectable({ providedIn: 'root' })
+export class JobClaims {
+  private readonly store = inject(Store);
+  private readonly keeper = inject(DocumentKeeper);
+  private readonly tabs = inject(TabChannel);
+  /** None in browsers that have no locks: each tab then writes, and what another one wrote meanwhile is not written over. */
+  private readonly locks = inject(DOCUMENT).defaultView?.navigator.locks;
+  private readonly shown = signal<string | null>(null);
+  private readonly jobsElsewhere = this.store.selectSignal(jobsFeature.selectElsewhere);
+  /** Whether the job that is shown here is written by another tab. */
+  readonly elsewhere = computed(() => this.jobsElsewhere().includes(this.shown() ?? ''));
+  /** The lock of the job that is shown, while this tab has it. */
+  private held: { readonly release: () => void; handing: boolean } | null = null;
+  private waiting: AbortController | null = null;
+
+  constructor() {
+    this.tabs.heard.subscribe(({ kind, ...message }) => {
+      if (kind === 'hand-over' && 'jobId' in message && message.jobId === this.shown() && this.held) void this.handOver(message.jobId);
+    });
+  }
+
+  /** This tab shows a job, and writes it if no other does; resolves once that is known. */
+  async claim(jobId: string): Promise<void> {
+    if (this.shown() === jobId) return;
+    await this.leave();
+    this.shown.set(jobId);
+    const { locks } = this;
+    if (!locks) return;
+    await new Promise<void>((known) => {
+      void locks
+        .request(nameOf(jobId), { ifAvailable: true }, (lock) => {
+          if (lock) return this.hold(jobId, known);
+          this.follow(jobId);
+          known();
+          return;
+        })
+        .catch(() => this.lost(jobId));
+    });
+  }
+
+  /** This tab shows no job, or another one. */
+  async leave(): Promise<void> {
+    const jobId = this.shown();
+    if (jobId === null) return;
+    this.shown.set(null);
+    this.waiting?.abort();
+    this.waiting = null;
+    await this.keeper.flush();
+    this.held?.release();
+    this.held = null;
+    this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: false }));
+  }
+
+  /** Writes the job here from now on: the tab that does finishes first. */
+  async takeOver(): Promise<void> {
+    const [jobId, locks] = [this.shown(), this.locks];
+    if (jobId === null || !locks) return;
+    await this.handedOver(jobId);
+    if (this.shown() !== jobId) return;
+    this.waiting?.abort();
+    this.waiting = null;
+    await new Promise<void>((known) => {
+      void locks.request(nameOf(jobId), { steal: true }, () => this.hold(jobId, known)).catch(() => this.lost(jobId));
+    });
+  }
+
+  /** Asks whoever writes a job to finish; resolves when that is done, or nobody answers. It is asked again: it may just be changing hands. */
+  private handedOver(jobId: string): Promise<void> {
+    return new Promise((answered) => {
+      const listening = this.tabs.heard.subscribe(({ kind, ...message }) => {
+        if (kind === 'handed' && 'jobId' in message && message.jobId === jobId) done();
+      });
+      const ask = (): void => this.tabs.tell({ kind: 'hand-over', jobId });
+      const asking = setInterval(ask, ASK_AGAIN_MS);
+      const giveUp = setTimeout(() => done(), ANSWER_MS);
+      const done = (): void => {
+        listening.unsubscribe();
+        clearInterval(asking);
+        clearTimeout(giveUp);
+        answered();
+      };
+      ask();
+    });
+  }
+
+  /** Holds a job until it is released; what the shelf has of it is read before anything may be done. */
+  private async hold(jobId: string, known: () => void): Promise<void> {
+    // left while it was asked for
+    if (this.shown() !== jobId) return known();
+    const { held, released } = newLock();
+    this.held = held;
+    await this.keeper.follow(jobId);
+    // it may have been asked for meanwhile
+    if (this.held === held && !held.handing) this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: false }));
+    known();
+    return released;
+  }
+
+  /** Another tab writes the job: this one does as soon as it can. */
+  private follow(jobId: string): void {
+    this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: true }));
+    const waiting = new AbortController();
+    this.waiting = waiting;
+    void this.locks
+      ?.request(nameOf(jobId), { signal: waiting.signal }, () => this.hold(jobId, () => undefined))
+      .catch(() => {
+        if (!waiting.signal.aborted) this.lost(jobId);
+      });
+  }
+
+  /** The lock was taken. */
+  private lost(jobId: string): void {
+    if (this.shown() !== jobId) return;
+    this.held = null;
+    this.follow(jobId);
+  }
+
+  private async handOver(jobId: string): Promise<void> {
+    // nothing more is done here, and what was done is written
+    if (this.held) this.held.handing = true;
+    this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: true }));
+    await this.keeper.flush();
+    this.tabs.tell({ kind: 'handed', jobId });
+  }
+}
+
+const nameOf = (jobId: string): string => `able-plumb job ${jobId}`;
+
+function newLock() {
+  let release = (): void => undefined;
+  const released = new Promise<void>((resolve) => (release = resolve));
+  return { held: { release, handing: false }, released };
+}
