@@ -16,7 +16,8 @@ const rooms = [
   'sheet',
   'fill',
   'readings',
-  'handles',
+  'edit',
+  'marks',
 ];
 /** Rooms of the core that each room may import, beside itself; everyone may import the correction's types. */
 const mayImport = {
@@ -36,7 +37,8 @@ const mayImport = {
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   sheet: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   fill: ['linear', 'picture', 'correction', 'warp', 'crop', 'raster'],
-  handles: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'readings'],
+  edit: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'readings'],
+  marks: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop', 'edit'],
 };
 
 const screens = ['bench', 'start', 'contact-sheet', 'lens-cabinet'];

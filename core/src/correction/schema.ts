@@ -86,15 +86,19 @@ const stanceSchema = z.object({
   may: z.enum(['turn-only', 'stand-plumb', 'square-on']).default('square-on'),
   front: z.enum(['wall', 'floor', 'ceiling', 'sheet']).default('wall'),
   roll: angle.default(0),
-  tilt: z.number().min(-89).max(89).default(0),
-  swing: z.number().min(-89).max(89).default(0),
+  tilt: z.number().min(-90).max(90).default(0),
+  swing: angle.default(0),
   aspect: z.number().min(0.1).max(10).default(1),
   shear: z.number().min(-60).max(60).default(0),
+  /** Which of the two `shear` slants. */
+  slanted: z.enum(['plumb', 'level']).default('plumb'),
   adjust: z.object({ roll: angle.default(0), tilt: angle.default(0), swing: angle.default(0) }).prefault({}),
   pull: z.object({ scale: positive.default(1), shift: point.default([0, 0]) }).prefault({}),
   strength: z.object({ tilt: z.number().min(-2).max(3).default(1), swing: z.number().min(-2).max(3).default(1) }).prefault({}),
   /** Whether aim.roll follows the crop, so that the vertical in its middle stays plumb. */
   keepMiddle: z.boolean().default(false),
+  /** What is kept in the middle: the vertical plumb, or, after a quarter turn, the horizontal level. */
+  middle: z.enum(['plumb', 'level']).default('plumb'),
   aim: z.object({ roll: angle.default(0), tilt: angle.default(0), swing: angle.default(0) }).prefault({}),
   quarterTurns: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]).default(0),
   flipX: z.boolean().default(false),
@@ -127,6 +131,8 @@ export const ringSchema = z.object({ id: z.string().min(1), kind: z.enum(['head'
 /** Local relief. `projection`: 0 keeps the plane as it is, 1 eases it in full. */
 const easeSchema = z.object({
   projection: z.number().min(0).max(1).default(0),
+  /** Along what the projection is eased: things at both sides, or, after a quarter turn, above and below. */
+  along: z.enum(['level', 'plumb']).default('level'),
   edges: z.array(edgeEaseSchema).default([]),
   rings: z.array(ringSchema).default([]),
 });

@@ -31,6 +31,7 @@ const CLEARANCE_PX = 1e-7;
 export function largestRectangle(outline: readonly Point[], constraints: TrimConstraints = {}): Rect | null {
   if (outline.length < 3) return null;
   const { ratio, centre, contain = [] } = constraints;
+  if (centre && !ratio && contain.length === 0) return freeAbout(outline, centre);
   const convex = !centre && isConvex(outline);
   const exact = convex && ratio ? insideConvex(outline, ratio, contain) : null;
   if (exact) return exact;
@@ -43,6 +44,33 @@ export function largestRectangle(outline: readonly Point[], constraints: TrimCon
   }
   if (!best || centre || convex || constraints.near) return best;
   return ratio ? moved(outline, best, ratio, contain) : reshaped(outline, best, contain);
+}
+
+/** Proportions tried about a fixed middle: this many from one part in the widest to the reverse; then finer about the best. */
+const PROPORTIONS = 240;
+const WIDEST = 24;
+const FINER_ROUNDS = 60;
+
+/** The largest rectangle of any proportions about a fixed middle; null where that lies outside. Between hollow sides there are several maxima. */
+function freeAbout(outline: readonly Point[], centre: Point): Rect | null {
+  if (!isInside(outline, centre)) return null;
+  const area = (log: number): number => halfToOutline(outline, centre, Math.exp(log)) ** 2 / Math.exp(log);
+  const stepLog = (2 * Math.log(WIDEST)) / PROPORTIONS;
+  let best = 0;
+  for (let i = 0, most = -1; i <= PROPORTIONS; i += 1) {
+    const log = i * stepLog - Math.log(WIDEST);
+    const here = area(log);
+    if (here > most) [best, most] = [log, here];
+  }
+  let [low, high] = [best - stepLog, best + stepLog];
+  for (let round = 0; round < FINER_ROUNDS; round += 1) {
+    const [a, b] = [high - GOLDEN * (high - low), low + GOLDEN * (high - low)];
+    if (area(a) > area(b)) high = b;
+    else low = a;
+  }
+  const ratio = Math.exp((low + high) / 2);
+  const half = halfToOutline(outline, centre, ratio);
+  return half > 0 ? rectAround(centre, 2 * half, (2 * half) / ratio) : null;
 }
 
 const areaOf = (rect: Rect): number => rect.width * rect.height;

@@ -2,6 +2,8 @@ import type { Correction } from '../correction/schema';
 import { PlumbError } from '../picture/failure';
 import { boundsOf } from '../picture/polygon';
 import { rectAround, rectCentre, type Rect } from '../picture/point';
+import { normaliseQuarterTurns } from '../picture/quarter-turns';
+import { turnedAbout, turnedRect } from '../picture/turned-rect';
 import { toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { keepBoxesOnPlane } from './keep-boxes';
 import { halfWidthAbout, isClear, largestRectangle } from './largest-rectangle';
@@ -77,25 +79,35 @@ function panelCrop(correction: Correction, warp: PlaneWarp): Rect {
   return keptClear(correction, warp, rect);
 }
 
-function clearTrim(correction: Correction, warp: PlaneWarp, ratio: number | undefined, trim: Trim): Rect {
-  const { crop } = correction;
-  const contain = crop.around === 'keep' ? keepBoxesOnPlane(correction, warp) : [];
-  const middle = toPlane(warp, [warp.pictureSize.width / 2, warp.pictureSize.height / 2]) ?? rectCentre(boundsOf(warp.outline));
+/**
+ * The trim that is clear of empty edges. It is looked for as the picture lies before its quarter turns: where several are equally good, the
+ * turned picture then gets the turned one.
+ */
+function clearTrim(correction: Correction, warp: PlaneWarp, seenRatio: number | undefined, trim: Trim): Rect {
+  const { crop, stance } = correction;
+  const odd = stance.quarterTurns % 2 === 1;
+  const back = normaliseQuarterTurns(-stance.quarterTurns);
+  const outline = warp.outline.map((p) => turnedAbout(p, back));
+  const ratio = odd && seenRatio !== undefined ? 1 / seenRatio : seenRatio;
+  const contain = crop.around === 'keep' ? keepBoxesOnPlane(correction, warp).map((box) => turnedRect(box, back)) : [];
+  const { width, height } = warp.pictureSize;
+  const shownMiddle = toPlane(warp, [width / 2, height / 2]);
+  const middle = shownMiddle ? turnedAbout(shownMiddle, back) : rectCentre(boundsOf(outline));
   let rect: Rect | null = null;
-  if (crop.around === 'frame') rect = largestRectangle(warp.outline, { ratio, centre: middle });
+  if (crop.around === 'frame') rect = largestRectangle(outline, { ratio, centre: middle });
   // a fisheye made rectilinear is a star whose arms are vast and empty of detail: the trim stays about its middle
   else if (contain.length === 0 && Number.isFinite(warp.lens.limitRadiusPx)) {
-    const shape = ratio ?? warp.turnedSize.width / warp.turnedSize.height;
-    const half = halfWidthAbout(warp.outline, middle, shape);
+    const shape = ratio ?? width / height;
+    const half = halfWidthAbout(outline, middle, shape);
     rect = rectAround(middle, 2 * half, (2 * half) / shape);
-  } else rect = largestRectangle(warp.outline, { ratio, contain, near: trim === 'near' });
+  } else rect = largestRectangle(outline, { ratio, contain, near: trim === 'near' });
   if (!rect || rect.width < SMALLEST_PX || rect.height < SMALLEST_PX) {
     throw new CropImpossibleError(
       contain.length > 0 ? 'No crop clear of empty edges holds the keep box.' : 'No crop clear of empty edges is left.',
       'Keep the empty edges, choose other proportions, or hold the correction back.',
     );
   }
-  return rect;
+  return turnedRect(rect, stance.quarterTurns);
 }
 
 /** Largest rectangle of a ratio inside `rect`, same centre. */

@@ -20,14 +20,27 @@ export function delivered(correction: Correction, delivery: Delivery): Correctio
 
 /** The rectangle of a delivery with proportions of its own, plane px. */
 export function deliveryRect(correction: Correction, { id, ratio }: Pick<Delivery, 'id' | 'ratio'>): Rect {
-  const own = correction.deliveries.find((d) => d.id === id)?.rect;
-  if (own) return own;
   const warp = planeWarp(correction, correction.picture);
+  const own = correction.deliveries.find((d) => d.id === id)?.rect;
+  if (own) return reshaped(own, ratio === 'crop' ? undefined : ratioOf(ratio, warp.turnedSize));
   const base = resolveCrop(correction, warp);
   if (ratio === 'crop') return base;
   const asked = ratioOf(ratio, warp.turnedSize) ?? base.width / base.height;
-  // proportions are typed for wide pictures and hold for tall ones turned
-  const shape = typeof ratio === 'number' && base.height > base.width ? Math.min(asked, 1 / asked) : asked;
+  const shape = typeof ratio === 'number' ? lyingAs(base, asked) : asked;
   const width = Math.min(base.width, base.height * shape);
   return rectAround(rectCentre(base), width, width / shape);
+}
+
+/** Proportions are typed for wide pictures and hold for tall ones turned. */
+const lyingAs = ({ width, height }: Rect, asked: number): number => (height > width ? Math.min(asked, 1 / asked) : asked);
+
+/** Proportions that differ by less are the same. */
+const SAME_SHAPE = 1e-3;
+
+/** A rectangle that was set by hand for other proportions than the delivery has by now: these, about its middle, with its area. */
+function reshaped(rect: Rect, asked: number | undefined): Rect {
+  const shape = asked === undefined ? rect.width / rect.height : lyingAs(rect, asked);
+  if (Math.abs(Math.log(rect.width / rect.height / shape)) < SAME_SHAPE) return rect;
+  const area = rect.width * rect.height;
+  return rectAround(rectCentre(rect), Math.sqrt(area * shape), Math.sqrt(area / shape));
 }

@@ -17,7 +17,7 @@ export const isEased = ({ ease, camera }: Correction): boolean =>
 export function easeMap(correction: Correction, place: RayPlane, toFlat: (p: Point) => Point | null): EaseMap | null {
   if (!isEased(correction)) return null;
   const { ease, camera } = correction;
-  let map: EaseMap | null = ease.projection > 0 && !camera.flat ? projectionEasing(ease.projection, place) : null;
+  let map: EaseMap | null = ease.projection > 0 && !camera.flat ? projectionEasing(ease.projection, place, ease.along) : null;
   for (const edge of ease.edges) {
     const boundary = edge.amount > 0 ? boundaryOf(map, toFlat(edge.at), sideAxis(edge.side).k) : null;
     if (boundary !== null) map = following(map, edgeEasing(edge, boundary));

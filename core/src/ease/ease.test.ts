@@ -68,7 +68,7 @@ describe('easing', () => {
     const out = new Float64Array(2);
     fc.assert(
       fc.property(real(0, 1), real(-1.3, 1.3), real(-0.9, 0.9), (d, phi, theta) => {
-        const map = projectionEasing(d, { axis: [100, 50], linear: [2000, 150, 1800] });
+        const map = projectionEasing(d, { axis: [100, 50], linear: [2000, 150, 0, 1800] });
         const onPlane = (x: number, y: number): Point => [100 + 2000 * x + 150 * y, 50 + 1800 * y];
         const flat = onPlane(Math.tan(phi), Math.tan(theta) / Math.cos(phi));
         const s = (d + 1) / (d + Math.cos(phi));
@@ -81,7 +81,7 @@ describe('easing', () => {
       { numRuns: 300, seed: 3 },
     );
     // Snyder 1987, Map projections, a working manual, chapter 21: the stereographic radius at an angle c is 2 tan(c / 2) (from memory)
-    projectionEasing(1, { axis: [0, 0], linear: [1, 0, 1] }).forward(Math.tan(0.9), 0, out);
+    projectionEasing(1, { axis: [0, 0], linear: [1, 0, 0, 1] }).forward(Math.tan(0.9), 0, out);
     expect(out[0]).toBeCloseTo(2 * Math.tan(0.45), 12);
   });
 

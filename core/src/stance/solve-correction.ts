@@ -1,13 +1,18 @@
 import type { Correction } from '../correction/schema';
-import type { Point, Size } from '../picture/point';
 import { normaliseQuarterTurns, turnPoint, turnedSize } from '../picture/quarter-turns';
+import { multiply3 } from '../linear/mat3';
+import { degrees, radians, type Point, type Size } from '../picture/point';
+import { attitudeFromRotation, rotationFromAttitude } from './attitude';
 import { DegeneratePanelError } from './homography-from-corners';
+import type { RqSplit } from './rq-split';
 import { solvePanel, type PanelSolution } from './panel';
 import { solveStance, type Asked, type StanceSolution } from './solve-stance';
 
 /** Angles are stored rounded to this many parts of a degree. */
 const PER_DEGREE = 1e6;
 const rounded = (deg: number): number => Math.round(deg * PER_DEGREE) / PER_DEGREE;
+/** A roll is told within half a turn. */
+const roundedRoll = (deg: number): number => rounded(deg - 360 * Math.round(deg / 360));
 
 /** A correction with its stance solved, and how sure that is. */
 export interface SolvedCorrection {
@@ -30,8 +35,8 @@ export function solveCorrection(asked: Correction, size: Size): SolvedCorrection
     const focal = panelFocal(asked, byPanel);
     const correction = withFocal(asked, focal?.found ?? null);
     const panel = (focal?.found ? firstPanel(correction, size) : null) ?? byPanel;
-    const { attitude, aspect, shearDeg } = panel.split;
-    const solved = { roll: rounded(attitude.roll), tilt: rounded(attitude.tilt), swing: rounded(attitude.swing) };
+    const { attitude, aspect, shearDeg } = asked.stance.slanted === 'plumb' ? panel.split : slantingLevel(panel.split);
+    const solved = { roll: roundedRoll(attitude.roll), tilt: rounded(attitude.tilt), swing: rounded(attitude.swing) };
     // the split is exact: aspect and shear absorb what a wrong focal length leaves
     const shape = { aspect: Math.min(10, Math.max(0.1, aspect)), shear: Math.max(-60, Math.min(60, rounded(shearDeg))) };
     const stance = { ...correction.stance, ...solved, ...shape };
@@ -42,7 +47,10 @@ export function solveCorrection(asked: Correction, size: Size): SolvedCorrection
   const { stance } = asked;
   // what a panel or a pull by hand left in the shape goes when lines take over
   const pulled = stance.pull.scale !== 1 || stance.pull.shift[0] !== 0 || stance.pull.shift[1] !== 0;
-  const shape = stance.from === 'panel' || pulled ? { aspect: 1, shear: 0, pull: { scale: 1, shift: [0, 0] as [number, number] } } : {};
+  const shape =
+    stance.from === 'panel' || pulled
+      ? { aspect: 1, shear: 0, slanted: 'plumb' as const, pull: { scale: 1, shift: [0, 0] as [number, number] } }
+      : {};
   if (!solution) {
     if (stance.from === 'hand') return { correction: asked, solution, panel: null, focal };
     const back: Correction['stance'] = { ...stance, ...shape, from: 'hand', roll: 0, tilt: 0, swing: 0 };
@@ -53,12 +61,22 @@ export function solveCorrection(asked: Correction, size: Size): SolvedCorrection
   return {
     correction: {
       ...correction,
-      stance: { ...stance, ...shape, from: 'references', roll: rounded(roll), tilt: rounded(tilt), swing: rounded(swing) },
+      stance: { ...stance, ...shape, from: 'references', roll: roundedRoll(roll), tilt: rounded(tilt), swing: rounded(swing) },
     },
     solution,
     panel: null,
     focal,
   };
+}
+
+/** The same map with what is level slanted in place of what is plumb: U R = L (Q R), Q a roll. */
+function slantingLevel({ attitude, aspect, shearDeg }: PanelSolution['split']): Pick<RqSplit, 'attitude' | 'aspect' | 'shearDeg'> {
+  const [u, w] = [Math.sqrt(aspect), 1 / Math.sqrt(aspect)];
+  const v = -Math.tan(radians(shearDeg)) * w;
+  const p = Math.hypot(u, v);
+  const [c, s] = [u / p, v / p];
+  const turned = multiply3([c, s, 0, -s, c, 0, 0, 0, 1], rotationFromAttitude(attitude));
+  return { attitude: attitudeFromRotation(turned), aspect: p / (w * c), shearDeg: degrees(Math.atan((w * s) / p)) };
 }
 
 /** A solved focal length, ideal px, in the document; unchanged without one. */

@@ -20,8 +20,8 @@ export interface StanceHomography {
   readonly centre: Point;
   /** Where the aim's own axis meets the plane, px. */
   readonly axis: Point;
-  /** How rays of the aim [x, y, 1] lie about the axis: [xx, xy, yy] of an upper triangular matrix, px. */
-  readonly linear: readonly [number, number, number];
+  /** How rays of the aim [x, y, 1] lie about the axis: [xx, xy, yx, yy], px. */
+  readonly linear: readonly [number, number, number, number];
   /** Plane px for one px of the virtual camera's picture, aspect aside. */
   readonly scale: number;
 }
@@ -106,22 +106,17 @@ export function stanceHomography(correction: Correction, pictureSize: Size, anch
   const a = Math.sqrt(stance.aspect);
   const lean = -Math.tan(radians(stance.shear));
   const pull = stance.pull;
-  // plane = pull * A * N * K0: affine, so forward and backward are written out
-  const stretch: Mat3 = [a * pull.scale, (lean / a) * pull.scale, pull.shift[0], 0, pull.scale / a, pull.shift[1], 0, 0, 1];
+  // plane = pull * A * N * K0: affine, so forward and backward are written out; slanting what is level is the same from the turned picture
+  const [xx, yy] = [a * pull.scale, pull.scale / a];
+  const [xy, yx] = stance.slanted === 'plumb' ? [lean * yy, 0] : [0, -lean * xx];
+  const [sx, sy] = pull.shift;
+  const stretch: Mat3 = [xx, xy, sx, yx, yy, sy, 0, 0, 1];
   const place: Mat3 = [scale * f, 0, -scale * qx, 0, scale * f, -scale * qy, 0, 0, 1];
   const ideal: Mat3 = [1 / f, 0, -cx / f, 0, 1 / f, -cy / f, 0, 0, 1];
   const unplace: Mat3 = [1 / (scale * f), 0, qx / f, 0, 1 / (scale * f), qy / f, 0, 0, 1];
-  const unstretch: Mat3 = [
-    1 / (a * pull.scale),
-    -lean / (a * pull.scale),
-    -pull.shift[0] / (a * pull.scale) + (lean * pull.shift[1]) / (a * pull.scale),
-    0,
-    a / pull.scale,
-    (-a * pull.shift[1]) / pull.scale,
-    0,
-    0,
-    1,
-  ];
+  const det = xx * yy;
+  const [bxx, bxy, byx, byy] = [yy / det, -xy / det, -yx / det, xx / det];
+  const unstretch: Mat3 = [bxx, bxy, -(bxx * sx + bxy * sy), byx, byy, -(byx * sx + byy * sy), 0, 0, 1];
   const camera3: Mat3 = [f, 0, cx, 0, f, cy, 0, 0, 1];
   return {
     toPlane: multiply3(stretch, place, m, ideal),
@@ -129,11 +124,8 @@ export function stanceHomography(correction: Correction, pictureSize: Size, anch
     w0,
     focalPx,
     centre,
-    axis: [
-      a * pull.scale * -scale * qx + (lean / a) * pull.scale * -scale * qy + pull.shift[0],
-      (pull.scale / a) * -scale * qy + pull.shift[1],
-    ],
-    linear: [stretch[0] * scale * f, stretch[1] * scale * f, stretch[4] * scale * f],
+    axis: [-scale * (xx * qx + xy * qy) + sx, -scale * (yx * qx + yy * qy) + sy],
+    linear: [xx * scale * f, xy * scale * f, yx * scale * f, yy * scale * f],
     scale: scale * pull.scale,
   };
 }

@@ -38,3 +38,9 @@ export const verticalLeanDeg = (
   at: Point,
   attitude: Attitude = judgedAttitude(correction, correction.picture),
 ): number => planeDirectionLean(directionShown(correction, warp, [0, 1, 0], at, attitude));
+
+/** The same for the horizontal: by how much it is turned off level there, degrees, positive with its right end up. */
+export function horizontalLeanDeg(correction: Correction, warp: PlaneWarp, at: Point): number {
+  const [x, y] = directionShown(correction, warp, [1, 0, 0], at, judgedAttitude(correction, correction.picture));
+  return planeDirectionLean([-y, x]);
+}

@@ -9,7 +9,6 @@ import {
   turnProportion,
   withCropRect,
   withoutPanel,
-  withQuarterTurn,
   withReference,
   zoomAt,
   type Point,
@@ -260,9 +259,7 @@ export class PictureBench {
       case 'quarter-left':
       case 'quarter-right':
         model.stageView.fit();
-        // all crops turn along: the picture's own stands for them
-        model.session.delivery.set(null);
-        model.session.commit((c) => withQuarterTurn(c, action === 'quarter-left' ? -1 : 1));
+        model.session.quarterTurn(action === 'quarter-left' ? -1 : 1);
         return true;
       case 'fit':
         model.stageView.fit();

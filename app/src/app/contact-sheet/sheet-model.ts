@@ -131,10 +131,10 @@ export class SheetModel {
     if (!source) return;
     if (this.refuses()) return;
     const refused = this.change((c) => copiedTo(c, source, what), others);
-    const done = others.length - refused;
+    const done = others.length - refused.length;
     this.said.set({
-      text: `${what.join(', ')} of ${source.picture.name} copied to ${done} ${done === 1 ? 'picture' : 'pictures'}${refused > 0 ? `; ${refused} of other proportions were left as they are` : ''}. Undo on the bench takes it back, picture by picture.`,
-      trouble: refused > 0,
+      text: `${what.join(', ')} of ${source.picture.name} copied to ${done} ${done === 1 ? 'picture' : 'pictures'}${refused.length > 0 ? `; ${refused.length} ${refused.length === 1 ? 'was' : 'were'} left as before: ${[...new Set(refused)].join(' ')}` : '.'} Undo on the bench takes it back, picture by picture.`,
+      trouble: refused.length > 0,
     });
   }
 
@@ -178,9 +178,9 @@ export class SheetModel {
     return this.elsewhere();
   }
 
-  /** Changes pictures, each with an undo step of its own; returns how many refused. */
-  private change(change: (correction: Correction) => Correction, ids: readonly string[]): number {
-    let refused = 0;
+  /** Changes pictures, each with an undo step of its own; returns why some refused. */
+  private change(change: (correction: Correction) => Correction, ids: readonly string[]): readonly string[] {
+    const refused: string[] = [];
     const sets = new Set<string>();
     for (const pictureId of ids) {
       const present = this.histories()[pictureId]?.present;
@@ -190,8 +190,8 @@ export class SheetModel {
       if (set !== undefined) sets.add(set);
       try {
         this.store.dispatch(correctionActions.committed({ pictureId, correction: change(present) }));
-      } catch {
-        refused += 1;
+      } catch (error) {
+        refused.push((error as Error).message);
       }
     }
     return refused;

@@ -163,7 +163,7 @@ export class StanceKnot {
 
   protected quarter(by: number): void {
     this.model.stageView.fit();
-    this.model.session.commit((c) => withQuarterTurn(c, by));
+    this.model.session.quarterTurn(by);
   }
 
   protected flip(axis: 'flipX' | 'flipY'): void {
@@ -179,7 +179,8 @@ export class StanceKnot {
         aim: { roll: 0, tilt: 0, swing: 0 },
         strength: { tilt: 1, swing: 1 },
         keepMiddle: false,
-        ...(straight.stance.from === 'panel' ? {} : { aspect: 1, shear: 0 }),
+        middle: 'plumb',
+        ...(straight.stance.from === 'panel' ? {} : { aspect: 1, shear: 0, slanted: 'plumb' as const }),
         pull: { scale: 1, shift: [0, 0] },
         ...(straight.stance.from === 'hand' ? { roll: 0, tilt: 0, swing: 0 } : {}),
         flipX: false,

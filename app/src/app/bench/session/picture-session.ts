@@ -4,6 +4,7 @@ import {
   delivered,
   takenFromDelivery,
   withPanels,
+  withQuarterTurn,
   withReferences,
   withStandingWishes,
   type Correction,
@@ -222,6 +223,14 @@ export class PictureSession implements OnDestroy {
   ngOnDestroy(): void {
     this.closed = true;
     this.gesture.set(null);
+  }
+
+  /** Turns what is seen by quarters, clockwise, and nothing else: all crops turn along, the picture's own stands for them. */
+  quarterTurn(by: number): void {
+    this.gesture.set(null);
+    this.delivery.set(null);
+    const committed = this.committed();
+    if (committed && !this.elsewhere()) this.dispatch(withQuarterTurn(committed, by));
   }
 
   private keep(changed: Correction, step?: string): void {

@@ -1,10 +1,10 @@
 import type { Correction } from '../correction/schema';
-import { rectCentre, type Point, type Rect } from '../picture/point';
+import { type Point, type Rect, rectCentre } from '../picture/point';
 import { boundsOf } from '../picture/polygon';
-import { directionOnPlane, meetingPoint, worldDirection } from '../stance/world-direction';
-import { meetingShown } from '../warp/shown-direction';
-import { eased, toPlane, uneased, type PlaneWarp } from '../warp/plane-warp';
 import { panelPoints } from '../stance/panel-points';
+import { directionOnPlane, meetingPoint, worldDirection } from '../stance/world-direction';
+import { type PlaneWarp, eased, toPlane, uneased } from '../warp/plane-warp';
+import { meetingShown } from '../warp/shown-direction';
 
 /** Something that a crop can be centred on: a plumb line (across), a level one (up and down), a panel or the meeting point (both). */
 export interface CentringAim {

@@ -1,5 +1,5 @@
-import { boundsOf } from '../picture/polygon';
 import type { Point, Rect, Size } from '../picture/point';
+import { boundsOf } from '../picture/polygon';
 
 /** How the stage looks at the plane: the plane point in the middle of the stage, screen px a plane px, mirroring. */
 export interface View {

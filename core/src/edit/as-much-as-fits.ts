@@ -1,9 +1,9 @@
 import type { Correction } from '../correction/schema';
 import { composeWarp } from '../crop/compose-warp';
 import { cutBoxes } from '../crop/keep-boxes';
+import { withStrength } from './stance';
 import { PlumbError } from '../picture/failure';
 import { costOf } from '../warp/cost';
-import { withStrength } from './edit-correction';
 
 /** What a correction may cost at most. */
 export interface Bearable {

@@ -1,5 +1,5 @@
 import type { Correction } from '../correction/schema';
-import { keepCropInPlace } from './edit-correction';
+import { keepCropInPlace } from './keep-crop-in-place';
 
 /**
  * The document after it was changed while it stood for a delivery: the delivery keeps the crop that was set, the picture its own. A

@@ -1,4 +1,4 @@
-import { distance, type Point } from '../picture/point';
+import { type Point, distance } from '../picture/point';
 
 /** The handle nearest to a pointer within `reach`; where two overlap the nearer wins, and `after` (the last pick) yields to the next. */
 export function nearestHandle<T extends { readonly id: string; readonly at: Point }>(

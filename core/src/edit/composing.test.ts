@@ -27,8 +27,8 @@ import {
   type CorrectionInput,
   type Point,
 } from '../index';
-import { rotationFromAttitude } from '../stance/attitude';
 import { transpose3 } from '../linear/mat3';
+import { rotationFromAttitude } from '../stance/attitude';
 
 const picture = { name: 'hall.jpg', width: 3000, height: 2000 };
 const make = (change: Partial<CorrectionInput> = {}): Correction =>

@@ -1,5 +1,6 @@
 import type { Correction } from '../correction/schema';
 import { isEased } from '../ease/ease-map';
+import { PlumbError } from '../picture/failure';
 import { appliedTo } from './apply-correction';
 
 /** What can be copied from one picture to others. */
@@ -9,7 +10,8 @@ export type Copyable = 'lens' | 'stance' | 'ease' | 'crop' | 'deliveries';
  * One picture's correction with parts of another's, which are scaled where the sizes differ. A stance is copied as it is used, as set by
  * hand: lines of the picture itself stay, but no longer decide. The picture's own focal length stays, unless the lens is copied.
  *
- * @throws PlumbError for pictures of other proportions, where no position would mean the same thing
+ * @throws PlumbError for pictures of other proportions, where no position would mean the same thing, and for a crop around a panel where there
+ *   is none
  */
 export function copiedTo(to: Correction, from: Correction, what: readonly Copyable[]): Correction {
   const source = appliedTo(from, to.picture).correction;
@@ -22,7 +24,11 @@ export function copiedTo(to: Correction, from: Correction, what: readonly Copyab
       stance: { ...source.stance, from: 'hand' },
     };
   if (what.includes('ease')) next = { ...next, ease: source.ease };
-  if (what.includes('crop')) next = { ...next, crop: source.crop };
+  if (what.includes('crop')) {
+    if (source.crop.around === 'panel' && !to.panels.some((p) => p.used))
+      throw new PlumbError('no-panel', `${to.picture.name} has no panel to crop to.`, 'It was left as it is.');
+    next = { ...next, crop: source.crop };
+  }
   if (what.includes('deliveries')) next = { ...next, deliveries: source.deliveries };
   return next;
 }

@@ -1,12 +1,12 @@
 import type { Correction } from '../correction/schema';
-import { apply3, inverse3, multiply3, type Mat3 } from '../linear/mat3';
+import { keepCropInPlace } from './keep-crop-in-place';
+import { type Mat3, apply3, inverse3, multiply3 } from '../linear/mat3';
 import { PlumbError } from '../picture/failure';
 import type { Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
-import { homographyFromCorners, type Quad } from '../stance/homography-from-corners';
+import { type Quad, homographyFromCorners } from '../stance/homography-from-corners';
 import { rqSplit } from '../stance/rq-split';
-import { planeWarp, toPlane, uneased, type PlaneWarp } from '../warp/plane-warp';
-import { keepCropInPlace } from './edit-correction';
+import { type PlaneWarp, planeWarp, toPlane, uneased } from '../warp/plane-warp';
 
 /** The picture's corners (turned, top left first) on the plane; null while one has no image there. */
 export function cornersOnPlane(warp: PlaneWarp, correction: Correction): Quad | null {
@@ -91,6 +91,7 @@ export function withPulledCorners(correction: Correction, target: Quad): Correct
       ...split.attitude,
       aspect: split.aspect,
       shear: split.shearDeg,
+      slanted: 'plumb',
       pull: { scale, shift: [at[0] / at[2], at[1] / at[2]] },
     },
   };

@@ -1,6 +1,6 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
-import { rectCorners, type Point } from '../picture/point';
+import { type Point, rectCorners } from '../picture/point';
 import { panelPoints } from '../stance/panel-points';
 import { toPicture } from '../warp/plane-warp';
 

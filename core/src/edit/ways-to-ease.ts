@@ -1,13 +1,14 @@
-import { MOST_NARROWER, type Correction, type EdgeEase, type ShapeRing } from '../correction/schema';
+import { type Correction, type EdgeEase, MOST_NARROWER, type ShapeRing } from '../correction/schema';
 import { composeWarp } from '../crop/compose-warp';
 import { sideAxis } from '../ease/edge-easing';
+import { edgeHolding, ringBox, withEdgeEase, withNewEdgeEase, withProjectionEase } from './ease';
+import { keepCropInPlace } from './keep-crop-in-place';
+import { withStance } from './stance';
 import { PlumbError } from '../picture/failure';
-import { rectCentre, type Point, type Rect } from '../picture/point';
-import { bendsOf, type Bends } from '../readings/bends';
+import { type Point, type Rect, rectCentre } from '../picture/point';
+import { type Bends, bendsOf } from '../readings/bends';
 import { ringReading } from '../readings/ring';
-import { planeWarp, type PlaneWarp } from '../warp/plane-warp';
-import { keepCropInPlace, withStance } from './edit-correction';
-import { edgeHolding, ringBox, withEdgeEase, withNewEdgeEase, withProjectionEase } from './edit-ease';
+import { type PlaneWarp, planeWarp } from '../warp/plane-warp';
 
 /** Something that may give way so that a ring comes true, with what it comes to. */
 export interface WayToEase {

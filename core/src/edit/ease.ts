@@ -1,10 +1,11 @@
 import type { Correction, EdgeEase, ShapeRing } from '../correction/schema';
 import { courseOf, sideAxis } from '../ease/edge-easing';
+import { keepCropInPlace } from './keep-crop-in-place';
+import { movedPoint } from './references';
+import { type Point, type Rect, rectCentre } from '../picture/point';
 import { boundsOf } from '../picture/polygon';
-import { rectCentre, type Point, type Rect } from '../picture/point';
 import { ringOutline } from '../readings/ring';
-import { planeWarp, toPicture, toPlane, type PlaneWarp } from '../warp/plane-warp';
-import { keepCropInPlace, movedPoint } from './edit-correction';
+import { type PlaneWarp, planeWarp, toPicture, toPlane } from '../warp/plane-warp';
 
 const nextId = (prefix: string, taken: readonly { readonly id: string }[]): string =>
   `${prefix}${taken.reduce((most, { id }) => Math.max(most, Number(id.startsWith(prefix) ? id.slice(prefix.length) : 0) || 0), 0) + 1}`;

@@ -1,14 +1,15 @@
 import { opticalCentreOf } from '../correction/new-correction';
 import type { Correction, LensModel, TracedEdge } from '../correction/schema';
-import type { LikelyBend } from '../lens/likely-bend';
+import { keepCropInPlace } from './keep-crop-in-place';
+import { withReferences } from './references';
 import { bowOf } from '../lens/bow';
-import { calibrateEdges, type EdgeCalibrationOutcome } from '../lens/calibrate-edges';
+import { type EdgeCalibrationOutcome, calibrateEdges } from '../lens/calibrate-edges';
+import type { LikelyBend } from '../lens/likely-bend';
+import type { Point } from '../picture/point';
 import { asRadial } from '../profile/blended-model';
 import type { PictureLens } from '../profile/lens-for-picture';
-import type { Point } from '../picture/point';
-import { usedLens } from '../stance/through-lens';
 import { solveCorrection } from '../stance/solve-correction';
-import { keepCropInPlace, withReferences } from './edit-correction';
+import { usedLens } from '../stance/through-lens';
 
 /** The document with other facts of the camera or another lens; what was pointed at is solved anew, a stance by hand stays. */
 export function withCamera(

@@ -1,8 +1,8 @@
 import type { Correction } from '../correction/schema';
-import { boundsOf } from '../picture/polygon';
-import { rectCentre, type Rect } from '../picture/point';
-import { toPlane, type PlaneWarp } from '../warp/plane-warp';
 import type { CropPart } from './crop-drag';
+import { type Rect, rectCentre } from '../picture/point';
+import { boundsOf } from '../picture/polygon';
+import { type PlaneWarp, toPlane } from '../warp/plane-warp';
 
 /** Where the sides of a crop, or its middle, are drawn to; plane px. */
 export interface CropMagnet {

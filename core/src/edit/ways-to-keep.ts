@@ -1,10 +1,11 @@
 import type { Correction } from '../correction/schema';
 import { composeWarp } from '../crop/compose-warp';
 import { cutBoxes } from '../crop/keep-boxes';
+import { asMuchAsFits } from './as-much-as-fits';
+import { withTrim } from './crop';
+import { withStrength } from './stance';
 import { PlumbError } from '../picture/failure';
 import { costOf } from '../warp/cost';
-import { asMuchAsFits } from './as-much-as-fits';
-import { withStrength, withTrim } from './edit-correction';
 
 /** One way out for a crop that cuts what is to be kept, with what it comes to. */
 export interface WayToKeep {

@@ -1,7 +1,7 @@
 import type { Reference } from '../correction/schema';
-import { midpoint, type Point, type Rect } from '../picture/point';
-import { courseShown, type PlaneWarp } from '../warp/plane-warp';
-import { planeToScreen, type View } from './view';
+import { type View, planeToScreen } from './view';
+import { type Point, type Rect, midpoint } from '../picture/point';
+import { type PlaneWarp, courseShown } from '../warp/plane-warp';
 
 /** A line that is being drawn; ends in picture px, and what the stage shows of it. */
 export interface DraftLine {

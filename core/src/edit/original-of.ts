@@ -1,4 +1,4 @@
-import { correctionSchema, type Correction } from '../correction/schema';
+import { type Correction, correctionSchema } from '../correction/schema';
 
 /** The correction under which the stage shows the original: the right way up and turned by quarters, nothing else. */
 export function originalOf(correction: Correction): Correction {

@@ -1,7 +1,6 @@
 import type { Panel } from '../correction/schema';
+import { type PanelBox, withMargins } from '../crop/panel-crop';
 import type { Rect } from '../picture/point';
-import type { PanelBox } from '../crop/panel-crop';
-import { withMargins } from '../crop/panel-crop';
 
 /** A side of a panel. */
 export type PanelSide = 'top' | 'right' | 'bottom' | 'left';

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import {
+  copiedTo,
   correctionSchema,
   delivered,
   deliveryRect,
@@ -81,5 +82,24 @@ describe('file names', () => {
     expect([unknownWord('{name}-{nam}'), unknownWord('{name}'), unknownWord('plain')]).toEqual(['nam', null, null]);
     const taken = new Set<string>();
     expect(['A', 'a', 'a'].map((stem) => freeName(stem, 'jpg', taken))).toEqual(['A.jpg', 'a-2.jpg', 'a-3.jpg']);
+  });
+
+  it('reshape what was set by hand when their proportions change, instead of stretching it', () => {
+    const rect = { x: -600, y: -300, width: 1200, height: 600 };
+    const set: Correction = { ...correction, deliveries: [{ id: 'banner', rect }] };
+    expect(deliveryRect(set, delivery('banner', 2))).toEqual(rect);
+    const changed = deliveryRect(set, delivery('banner', 1.5));
+    expect(changed.width / changed.height).toBeCloseTo(1.5, 9);
+    expect([changed.x + changed.width / 2, changed.y + changed.height / 2, changed.width * changed.height]).toEqual([
+      expect.closeTo(0, 9),
+      expect.closeTo(0, 9),
+      expect.closeTo(720000, 3),
+    ]);
+    expect(deliveryRect(set, delivery('banner', 'free'))).toEqual(rect);
+  });
+
+  it('are not copied with a crop around a panel to a picture without one: it could not be exported', () => {
+    const panelled: Correction = { ...correction, crop: { ...correction.crop, around: 'panel' } };
+    expect(() => copiedTo(correction, panelled, ['crop'])).toThrow(/has no panel to crop to/);
   });
 });

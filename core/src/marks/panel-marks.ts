@@ -1,12 +1,11 @@
 import type { Correction, Panel } from '../correction/schema';
 import { apply3 } from '../linear/mat3';
+import { type View, planeToScreen } from './view';
 import type { Point } from '../picture/point';
-import { homographyFromCorners, sortCorners, type Quad } from '../stance/homography-from-corners';
+import { type Quad, homographyFromCorners, sortCorners } from '../stance/homography-from-corners';
 import { panelPoints } from '../stance/panel-points';
 import { panelOnPlane } from '../warp/panel-plane';
-import { toPlane, type PlaneWarp } from '../warp/plane-warp';
-import { movedPoint } from './edit-correction';
-import { planeToScreen, type View } from './view';
+import { type PlaneWarp, toPlane } from '../warp/plane-warp';
 
 /** A panel as the stage draws it, screen px. */
 export interface PanelMark {
@@ -85,19 +84,4 @@ function markOf(panel: Panel, number: number, corners: Quad, handles: readonly P
     badge: along(sorted[0], sorted[1], BADGE_SHARE),
     used: panel.used,
   };
-}
-
-/** A panel with one of its handles (a corner, or an edge's end) moved by a way on the plane; null without an image there. */
-export function movedPanelPoint(warp: PlaneWarp, panel: Panel, index: number, by: Point): Panel | null {
-  const from = panelPoints(panel)[index];
-  const next = from && movedPoint(warp, from, by);
-  return next ? withPanelPoint(panel, index, next) : null;
-}
-
-/** A panel with one of its handles at a picture point, px. */
-export function withPanelPoint({ corners, edges, ...panel }: Panel, index: number, at: readonly [number, number]): Panel {
-  const put = (p: [number, number], i: number): [number, number] => (i === index ? [at[0], at[1]] : p);
-  if (edges)
-    return { ...panel, edges: edges.map(([a, b], k) => [put(a, 2 * k), put(b, 2 * k + 1)]) as unknown as NonNullable<Panel['edges']> };
-  return corners ? { ...panel, corners: corners.map(put) as unknown as NonNullable<Panel['corners']> } : panel;
 }
