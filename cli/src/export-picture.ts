@@ -5,6 +5,7 @@ import {
   kernelName,
   outputPpi,
   PlumbError,
+  requireSoundPanels,
   sharedRaster,
   type Correction,
   type ExportFormat,
@@ -14,6 +15,7 @@ import {
 import { EXPORT_FORMATS, readPixels, writePicture } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
 import { giveBack } from './give-back';
+import { partialOf } from './partial-files';
 import { startRenderer } from './render-picture';
 import { textOption, UsageError, wholeOption, type Arguments } from './usage';
 
@@ -125,6 +127,7 @@ export async function exportPicture(
       'Nothing was written.',
     );
   const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
+  requireSoundPanels(correction);
   const decoding =
     threads > 1
       ? readPixels(bytes, name, info)
@@ -147,7 +150,7 @@ export async function exportPicture(
   const warped = performance.now();
   const file = await writePicture(result, format, { metadata: info.metadata, kept: options.kept, ppi: outputPpi(correction) });
   const encoded = performance.now();
-  const partial = `${out}.part-${process.pid}`;
+  const partial = partialOf(out);
   try {
     await writeFile(partial, file);
     await rename(partial, out);
@@ -171,7 +174,7 @@ export async function exportPicture(
   };
 }
 
-function withOptions(correction: Correction, { filter, light, longEdge }: ExportOptions): Correction {
+export function withOptions(correction: Correction, { filter, light, longEdge }: ExportOptions): Correction {
   return {
     ...correction,
     output: {

@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { parseCorrection, PlumbError, type Correction } from '@able-plumb/core';
 import { readPictureInfo, type PictureInfo } from '@able-plumb/codecs';
@@ -19,6 +19,12 @@ export async function readBytes(path: string): Promise<Uint8Array> {
             : String(code);
     throw new PlumbError('cannot-read', `${path} cannot be read: ${why}.`);
   }
+}
+
+/** Whether two paths lead to one file, through whatever folders and links; false where one of them leads nowhere. */
+export async function isSameFile(a: string, b: string): Promise<boolean> {
+  const [x, y] = await Promise.all([a, b].map((path) => stat(path).catch(() => null)));
+  return x !== null && y !== null && x !== undefined && y !== undefined && x.dev === y.dev && x.ino === y.ino;
 }
 
 /** Reads a JSON file. */

@@ -1,5 +1,6 @@
 import { PlumbError } from '@able-plumb/core';
 import { useNativeJpeg, useNodeCodecs } from '@able-plumb/codecs/node';
+import { endCleanlyOnSignals } from './partial-files';
 import { UsageError } from './usage';
 import { apply } from './verbs/apply';
 import { batch } from './verbs/batch';
@@ -31,13 +32,15 @@ async function main(): Promise<number> {
     process.stderr.write(HELP);
     return verb === undefined ? 2 : 0;
   }
+  endCleanlyOnSignals();
   useNodeCodecs();
   useNativeJpeg();
   try {
     const run = Object.hasOwn(VERBS, verb) ? VERBS[verb] : undefined;
     if (!run) throw new UsageError(`There is no verb "${verb}".`);
-    process.stdout.write(`${JSON.stringify(await run(args))}\n`);
-    return 0;
+    const result = await run(args);
+    process.stdout.write(`${JSON.stringify(result)}\n`);
+    return nothingWritten(result) ? 1 : 0;
   } catch (error) {
     if (error instanceof UsageError) {
       process.stderr.write(`${error.message}\n\n${HELP}`);
@@ -47,5 +50,9 @@ async function main(): Promise<number> {
     return 1;
   }
 }
+
+/** Whether many pictures were asked for and not one came of it. */
+const nothingWritten = (result: unknown): boolean =>
+  typeof result === 'object' && result !== null && 'written' in result && result.written === 0;
 
 process.exitCode = await main();

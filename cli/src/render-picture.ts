@@ -22,11 +22,17 @@ export interface Renderer {
 
 /** @param threads the caller's own is one of them */
 export function startRenderer(correction: Correction, threads: number): Renderer {
+  // what cannot be composed is told before any thread is there to keep the process going
+  const warp = composeWarp(correction, correction.picture);
   const workers = Array.from({ length: threads - 1 }, () => startWorker('render-worker'));
-  const failures = workers.map((worker) => new Promise<never>((_, reject) => worker.once('error', reject)));
+  const failures = workers.map(
+    (worker) =>
+      new Promise<never>((_, reject) =>
+        worker.once('error', reject).once('exit', () => reject(new Error('a thread ended before its work'))),
+      ),
+  );
   // one that cannot start says so when it is asked to draw
   for (const failure of failures) failure.catch(() => undefined);
-  const warp = composeWarp(correction, correction.picture);
   const found = withFoundCrop(correction, warp);
   for (const worker of workers) tell(worker, { prepare: found });
   return {

@@ -100,6 +100,7 @@ export * from './stance/homography-from-corners';
 export * from './stance/panel';
 export * from './stance/panel-points';
 export * from './stance/paper-formats';
+export * from './stance/require-sound-panels';
 export * from './stance/rq-split';
 export * from './stance/solve-correction';
 export * from './stance/solve-stance';

@@ -13,24 +13,29 @@ export async function calibrate(args: readonly string[]): Promise<unknown> {
   const board = boardOf(textOption(parsed, 'board'));
   const views: BoardView[] = [];
   const without: string[] = [];
-  let first: PictureInfo | null = null;
+  let first: { readonly path: string; readonly info: PictureInfo } | null = null;
+  let any: PictureInfo | null = null;
   for (const path of parsed.positions) {
     const { bytes, info, name } = await readPictureFile(path);
-    first ??= info;
-    if (info.width !== first.width || info.height !== first.height)
-      throw new PlumbError(
-        'sizes-differ',
-        `${path} has ${info.width} x ${info.height} px, the first picture ${first.width} x ${first.height}.`,
-        'Calibrate from pictures of one camera, one lens and one focal length.',
-      );
+    any ??= info;
     const corners = findBoard(await readPixels(bytes, name, info), board);
-    if (corners) views.push({ name: path, corners });
-    else {
+    if (corners) {
+      // a picture without a board says nothing, not even which size the others have
+      first ??= { path, info };
+      if (info.width !== first.info.width || info.height !== first.info.height)
+        throw new PlumbError(
+          'sizes-differ',
+          `${path} has ${info.width} x ${info.height} px, ${first.path} ${first.info.width} x ${first.info.height}.`,
+          'Calibrate from pictures of one camera, one lens and one focal length.',
+        );
+      views.push({ name: path, corners });
+    } else {
       without.push(path);
       process.stderr.write(`${path}: no board of ${board.across} x ${board.down} inner corners is wholly in sight; left out.\n`);
     }
   }
-  const info = first as PictureInfo;
+  // without any board the calibration says so
+  const info = ((first as { readonly info: PictureInfo } | null)?.info ?? any) as PictureInfo;
   const { model, focalSdPx, centreSdPx, errorPx, views: fits, reach } = calibrateBoard(views, board.across, info);
   const name = textOption(parsed, 'name') ?? info.lens ?? basename(parsed.positions[0] as string).replace(/\.[^.]+$/, '');
   const madeFrom = `${views.length} pictures of a checkerboard, ${errorPx.toFixed(2)} px root mean square`;

@@ -95,7 +95,7 @@ describe('file names', () => {
       expect.closeTo(0, 9),
       expect.closeTo(720000, 3),
     ]);
-    expect(deliveryRect(set, delivery('banner', 'free'))).toEqual(rect);
+    expect(deliveryRect(set, delivery('banner', 'crop'))).toEqual(rect);
   });
 
   it('are not copied with a crop around a panel to a picture without one: it could not be exported', () => {

@@ -105,14 +105,20 @@ type Family = keyof typeof FAMILIES;
  * Sources: Brown 1971, Close-range camera calibration; Devernay, Faugeras 2001, Straight lines have to be straight.
  */
 export function calibrateEdges(edges: readonly TracedEdge[], size: Size, centre: Point): EdgeCalibrationOutcome {
-  let counted = edges.filter((e) => e.points.length >= LEAST_BEADS);
+  let counted = thinned(edges.filter((e) => e.points.length >= LEAST_BEADS));
   if (counted.length === 0)
     return { found: null, why: 'Trace an edge that is straight in reality: at its ends, or with three beads or more.' };
   const disagreeing: string[] = [];
   for (;;) {
     const traced = counted.map((e) => e.points);
     const fitted = fitLens(traced, size, centre, traced.length >= EDGES_FOR_TWO ? 2 : 1);
-    const odd = fitted && counted.length >= EDGES_FOR_ODD ? oddOne(fitted.offPx) : null;
+    const odds = fitted && counted.length >= EDGES_FOR_ODD ? oddOnes(fitted.offPx) : [];
+    const odd = odds[0] ?? null;
+    if (disagreeing.length + odds.length > MOST_ODD)
+      return {
+        found: null,
+        why: `More than ${MOST_ODD} of these edges do not fit the lens of the others. Is each of them straight in reality, and one edge alone?`,
+      };
     if (odd === null) {
       const outcome = judged(traced, size, centre, fitted, disagreeing);
       if (outcome.found || fitted?.count !== 2) return outcome;
@@ -125,13 +131,27 @@ export function calibrateEdges(edges: readonly TracedEdge[], size: Size, centre:
   }
 }
 
-/** The edge that is off by far more than the others; null where none is. */
-function oddOne(offPx: readonly number[]): number | null {
-  const worst = offPx.indexOf(Math.max(...offPx));
-  const others = offPx.filter((_, i) => i !== worst).sort((p, q) => p - q);
-  const median = others[others.length >> 1] as number;
-  const off = offPx[worst] as number;
-  return off > ODD_PX && off > ODD_TIMES * median ? worst : null;
+/** More beads than this, all edges together, tell nothing that fewer do not, and take their time. */
+const MOST_BEADS = 2000;
+/** More edges than this that are far off the others are no slips of the hand. */
+const MOST_ODD = 12;
+
+/** Edges with no more beads than the lens is found from in a moment: evenly fewer of each, its ends among them. */
+function thinned(edges: readonly TracedEdge[]): readonly TracedEdge[] {
+  const most = Math.max(LEAST_BEADS, Math.floor(MOST_BEADS / Math.max(1, edges.length)));
+  return edges.map(({ id, points }) => {
+    const step = (points.length - 1) / (most - 1);
+    const kept = (i: number): TracedEdge['points'][number] => points[Math.round(i * step)] as TracedEdge['points'][number];
+    return points.length <= most ? { id, points } : { id, points: Array.from({ length: most }, (_, i) => kept(i)) };
+  });
+}
+
+/** The edges that are off by far more than the others, the worst first. */
+function oddOnes(offPx: readonly number[]): readonly number[] {
+  const byOff = offPx.map((_, i) => i).sort((i, k) => (offPx[k] as number) - (offPx[i] as number));
+  const others = byOff.slice(1).map((i) => offPx[i] as number);
+  const median = others[others.length - 1 - (others.length >> 1)] as number;
+  return byOff.filter((i) => (offPx[i] as number) > ODD_PX && (offPx[i] as number) > ODD_TIMES * median);
 }
 
 /** The better of the two models, its cost, and how far each edge is off it, root mean square px; null where beads are too few. */
