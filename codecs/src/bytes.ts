@@ -29,12 +29,14 @@ export const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer
 
 /**
  * Runs bytes through a platform stream (zlib compression or its reverse).
- * @param most bytes that may come out; what would be more throws
+ * @param most bytes that may come out
+ * @param more what becomes of more than these: they are an error, or nobody wants them
  */
 export async function throughStream(
   bytes: Uint8Array,
   stream: CompressionStream | DecompressionStream,
   most = Infinity,
+  more: 'throws' | 'is left' = 'throws',
 ): Promise<Uint8Array<ArrayBuffer>> {
   const writer = stream.writable.getWriter();
   const written = writer.write(bytes as Uint8Array<ArrayBuffer>).then(() => writer.close());
@@ -47,6 +49,7 @@ export async function throughStream(
     length += value.length;
     if (length > most) {
       await reader.cancel().catch(() => undefined);
+      if (more === 'is left') return joinBytes([...parts, value]).slice(0, most);
       throw new RangeError(`more than ${most} bytes come out`);
     }
     parts.push(value);

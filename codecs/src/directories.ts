@@ -13,6 +13,9 @@ export interface Entry {
 /** Bytes of one value of a type (TIFF 6.0, section 2). */
 const TYPE_SIZES: Readonly<Record<number, number>> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8 };
 
+/** A directory has no more entries than this; the format allows more, no writer writes them. */
+const MOST_ENTRIES = 4096;
+
 /** A TIFF structure: its bytes, byte order, and where its first directory lies. */
 export interface Block {
   readonly view: DataView;
@@ -34,7 +37,7 @@ export function openBlock(bytes: Uint8Array): Block | null {
 /** The entries of a directory; those that point outside are left out. */
 export function readDirectory({ view, bytes, little }: Block, at: number): Entry[] {
   if (at < 8 || at + 2 > bytes.length) return [];
-  const count = view.getUint16(at, little);
+  const count = Math.min(MOST_ENTRIES, view.getUint16(at, little));
   const entries: Entry[] = [];
   for (let i = 0; i < count; i += 1) {
     const p = at + 2 + i * 12;

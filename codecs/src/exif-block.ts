@@ -126,11 +126,15 @@ export function patchExif(source: Uint8Array | undefined, patch: ExifPatch): Uin
   const block = openBlock(base) as Block;
   const { little } = block;
   const first = readDirectory(block, block.firstIfd);
-  wipeThumbnail(block);
-  if (!patch.position) wipeDirectory(block, numberOf(block, first, TAG.position) ?? 0);
-  const padded = evenBytes(base);
   const exifAt = numberOf(block, first, TAG.exif);
-  const exif = exifAt === null ? [] : readDirectory(block, exifAt);
+  const allExif = exifAt === null ? [] : readDirectory(block, exifAt);
+  // some writers hang the position under the capture data, and under the small picture
+  if (!patch.position)
+    for (const entries of [first, allExif, readDirectory(block, nextDirectory(block, block.firstIfd))])
+      wipeDirectory(block, numberOf(block, entries, TAG.position) ?? 0);
+  wipeThumbnail(block);
+  const exif = allExif.filter((e) => patch.position || e.tag !== TAG.position);
+  const padded = evenBytes(base);
   const short = (value: number): Uint8Array => inlineNumber(value, 3, little);
   const long = (value: number): Uint8Array => inlineNumber(value, 4, little);
   const software = joinBytes([asciiBytes(patch.software), Uint8Array.of(0)]);
@@ -177,6 +181,36 @@ export function patchExif(source: Uint8Array | undefined, patch: ExifPatch): Uin
   return out;
 }
 
+/** A maker note: mostly for the camera's own use, and often the largest part of a block. */
+const MAKER_NOTE = 0x927c;
+
+/**
+ * A block that is no larger than there is room for: written anew without what is left of small pictures, then without the maker note, then
+ * with nothing but what fits of the rest. The pixel dimensions, orientation and software's name stay in any case.
+ */
+export function fittedExif(exif: Uint8Array, most: number): Uint8Array {
+  if (exif.length <= most) return exif;
+  const block = openBlock(exif);
+  if (!block) return emptyBlock();
+  for (const without of [NO_TAGS, new Set([MAKER_NOTE])]) {
+    const tried = captureBlock(block, block.firstIfd, without);
+    if (tried.length <= most) return tried;
+  }
+  const large = new Set<number>([MAKER_NOTE]);
+  const all = [
+    readDirectory(block, block.firstIfd),
+    readDirectory(block, numberOf(block, readDirectory(block, block.firstIfd), TAG.exif) ?? 0),
+  ].flat();
+  for (const { tag } of all.filter((e) => !POINTERS.has(e.tag)).sort((p, q) => q.value.length - p.value.length)) {
+    large.add(tag);
+    const tried = captureBlock(block, block.firstIfd, large);
+    if (tried.length <= most) return tried;
+  }
+  return emptyBlock();
+}
+
+const NO_TAGS: ReadonlySet<number> = new Set();
+
 /** A block without entries, little end first. */
 export const emptyBlock = (): Uint8Array<ArrayBuffer> =>
   joinBytes([asciiBytes('II*\0'), Uint8Array.of(8, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0)]);
@@ -205,8 +239,12 @@ function wipeThumbnail(block: Block): void {
 const NOT_CAPTURE = new Set([
   ...[254, 255, 256, 257, 258, 259, 262, 263, 264, 265, 266, 273, 277, 278, 279, 280, 281, 284, 288, 289, 290, 291, 292, 293, 301, 317],
   ...[320, 321, 322, 323, 324, 325, 330, 332, 333, 334, 336, 338, 339, 340, 341, 347, 512, 513, 514, 515, 517, 518, 519, 520, 521, 529],
-  ...[530, 531, 532, 700, 34377, 34675, 37724],
+  // IPTC-IIM says where and who, in a form that nobody looks into here
+  ...[530, 531, 532, 700, 33723, 34377, 34675, 37724],
 ]);
+
+/** Capture data are no larger than this, bytes: entries of a damaged file may all claim the same megabytes. */
+const MOST_CAPTURE = 16e6;
 
 /** Tags that point to another directory: capture data, position, interoperability. */
 const POINTERS = new Set([0x8769, 0x8825, 0xa005]);
@@ -215,7 +253,7 @@ const POINTERS = new Set([0x8769, 0x8825, 0xa005]);
  * The capture data of a TIFF file as a block of their own, without its pixels. Values are moved, so a maker note that counts from the
  * file's beginning no longer finds its parts.
  */
-export function captureBlock(file: Block, at: number): Uint8Array<ArrayBuffer> {
+export function captureBlock(file: Block, at: number, without: ReadonlySet<number> = NO_TAGS): Uint8Array<ArrayBuffer> {
   const { little } = file;
   const parts: Uint8Array[] = [little ? asciiBytes('II*\0') : asciiBytes('MM\0*'), new Uint8Array(4)];
   let end = 8;
@@ -229,7 +267,7 @@ export function captureBlock(file: Block, at: number): Uint8Array<ArrayBuffer> {
     put(
       directoryBytes(
         readDirectory(file, from)
-          .filter((e) => depth > 0 || !NOT_CAPTURE.has(e.tag))
+          .filter((e) => !without.has(e.tag) && (depth > 0 || !NOT_CAPTURE.has(e.tag)))
           .flatMap((e): WrittenEntry[] => {
             if (POINTERS.has(e.tag)) {
               const to = numberOf(file, [e], e.tag);
@@ -237,6 +275,7 @@ export function captureBlock(file: Block, at: number): Uint8Array<ArrayBuffer> {
                 ? []
                 : [{ ...e, type: 4, count: 1, inline: inlineNumber(directory(to, depth + 1), 4, little) }];
             }
+            if (e.value.length > 4 && end + e.value.length > MOST_CAPTURE) return [];
             return [e.value.length <= 4 ? e : { ...e, inline: inlineNumber(put(e.value), 4, little) }];
           }),
         little,

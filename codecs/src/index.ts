@@ -1,7 +1,7 @@
 export { PictureFileError } from './bytes';
 export type { CameraFacts } from './exif-block';
 export { opaqueRgba, rgba8, rowsOf } from './image-data';
-export { encodeJpeg, providePlatformJpeg, type JpegOptions, type PlatformJpeg } from './jpeg';
+export { encodeJpeg, looksFilled, providePlatformJpeg, refuseCutShort, type JpegOptions, type PlatformJpeg } from './jpeg';
 export type { Metadata } from './metadata';
 export { readPictureInfo, readPixels, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';

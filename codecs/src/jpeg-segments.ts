@@ -1,9 +1,14 @@
 import { asciiBytes, hasAscii, joinBytes, PictureFileError, viewOf } from './bytes';
+import { fittedExif } from './exif-block';
+import { md5 } from './md5';
 import type { Metadata } from './metadata';
+import { pointingTo, slimmed, withExtension } from './xmp-packet';
 
 const EXIF = 'Exif\0\0';
 const XMP = 'http://ns.adobe.com/xap/1.0/\0';
+const MORE_XMP = 'http://ns.adobe.com/xmp/extension/\0';
 const ICC = 'ICC_PROFILE\0';
+const PHOTOSHOP = 'Photoshop 3.0\0';
 const LARGEST_SEGMENT = 65533;
 const START_OF_SCAN = 0xda;
 
@@ -25,7 +30,10 @@ const fail = (name: string, what: string): never => {
  */
 export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
   const view = viewOf(bytes);
-  const iccParts: { index: number; data: Uint8Array }[] = [];
+  const iccParts: { index: number; of: number; data: Uint8Array }[] = [];
+  const extended: Extension = { whole: null, filled: 0 };
+  let iptc: Uint8Array | undefined;
+  let scanned: number | null = null;
   let frame: { width: number; height: number; components: number } | null = null;
   let [exif, xmp]: [Uint8Array | undefined, Uint8Array | undefined] = [undefined, undefined];
   let at = 2;
@@ -47,12 +55,51 @@ export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
     if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker)) frame = readFrame(data, marker, name);
     if (marker === 0xe1 && hasAscii(data, 0, EXIF)) exif ??= data.slice(EXIF.length);
     if (marker === 0xe1 && hasAscii(data, 0, XMP)) xmp ??= data.slice(XMP.length);
-    if (marker === 0xe2 && hasAscii(data, 0, ICC)) iccParts.push({ index: data[ICC.length] ?? 0, data: data.slice(ICC.length + 2) });
+    if (marker === 0xe1 && hasAscii(data, 0, MORE_XMP)) noteExtension(data, extended);
+    if (marker === 0xe2 && hasAscii(data, 0, ICC))
+      iccParts.push({ index: data[ICC.length] ?? 0, of: data[ICC.length + 1] ?? 0, data: data.slice(ICC.length + 2) });
+    if (marker === 0xed && hasAscii(data, 0, PHOTOSHOP)) iptc ??= data.slice();
+    if (marker === START_OF_SCAN) scanned ??= end;
     at = end;
   }
   if (!frame) return fail(name, 'is damaged: it holds no picture');
-  const icc = iccParts.length > 0 ? joinBytes(iccParts.sort((p, q) => p.index - q.index).map((part) => part.data)) : undefined;
-  return { ...frame, metadata: { exif, xmp, icc } };
+  // one bit a block is the least that any of them takes
+  const blocks = Math.ceil(frame.width / 8) * Math.ceil(frame.height / 8);
+  if (bytes.length - (scanned ?? bytes.length) < (0.9 * blocks) / 8) return fail(name, 'is cut short: most of its pixels are missing');
+  if (xmp && extended.whole && extended.filled >= extended.whole.length) xmp = withExtension(xmp, extended.whole);
+  return { ...frame, metadata: { exif, xmp, icc: wholeProfile(iccParts), iptc } };
+}
+
+/** A profile in several parts (ICC.1, annex B.4); one of which parts are missing is none. */
+function wholeProfile(
+  parts: readonly { readonly index: number; readonly of: number; readonly data: Uint8Array }[],
+): Uint8Array | undefined {
+  const sorted = [...parts].sort((p, q) => p.index - q.index);
+  const whole = sorted.length > 0 && sorted.every((part, i) => part.index === i + 1 && part.of === sorted.length);
+  return whole ? joinBytes(sorted.map((part) => part.data)) : undefined;
+}
+
+/** What did not fit into the first XMP packet. */
+interface Extension {
+  whole: Uint8Array | null;
+  filled: number;
+}
+
+/** A part of extended XMP: a name of 32 digits, the length of the whole, where this part begins, then its bytes (XMP, part 3, 1.1.3.1). */
+const EXTENSION_HEAD = 40;
+/** Longer packets are not read, bytes. */
+const LONGEST_XMP = 32e6;
+
+function noteExtension(data: Uint8Array, into: Extension): void {
+  const from = MORE_XMP.length;
+  if (data.length < from + EXTENSION_HEAD) return;
+  const [length, at] = [viewOf(data).getUint32(from + 32), viewOf(data).getUint32(from + 36)];
+  if (length > LONGEST_XMP) return;
+  const part = data.subarray(from + EXTENSION_HEAD);
+  into.whole ??= new Uint8Array(length);
+  if (into.whole.length !== length || at + part.length > length) return;
+  into.whole.set(part, at);
+  into.filled += part.length;
 }
 
 function readFrame(data: Uint8Array, marker: number, name: string): { width: number; height: number; components: number } {
@@ -72,12 +119,29 @@ function readFrame(data: Uint8Array, marker: number, name: string): { width: num
   return { height: view.getUint16(1), width: view.getUint16(3), components };
 }
 
+/** A packet in one segment, or with an extension where it is larger (XMP, part 3, 1.1.3.1). */
+function xmpSegments(whole: Uint8Array): Uint8Array[] {
+  const fits = (xmp: Uint8Array): boolean => xmp.length + XMP.length <= LARGEST_SEGMENT;
+  const xmp = fits(whole) ? whole : slimmed(whole);
+  if (fits(xmp)) return [segment(0xe1, asciiBytes(XMP), xmp)];
+  const guid = md5(xmp);
+  const room = LARGEST_SEGMENT - MORE_XMP.length - EXTENSION_HEAD;
+  const parts = [segment(0xe1, asciiBytes(XMP), pointingTo(guid))];
+  for (let at = 0; at < xmp.length; at += room) {
+    const place = new Uint8Array(8);
+    viewOf(place).setUint32(0, xmp.length);
+    viewOf(place).setUint32(4, at);
+    parts.push(segment(0xe1, asciiBytes(MORE_XMP), asciiBytes(guid), place, xmp.subarray(at, at + room)));
+  }
+  return parts;
+}
+
 function segment(marker: number, ...parts: readonly Uint8Array[]): Uint8Array {
   const body = joinBytes(parts);
   return joinBytes([Uint8Array.of(0xff, marker, (body.length + 2) >> 8, (body.length + 2) & 255), body]);
 }
 
-/** The file without EXIF, XMP and colour profile (APP1 and APP2 before the first scan). */
+/** The file without EXIF, XMP, colour profile and IPTC (APP1, APP2 and APP13 before the first scan). */
 export function withoutMetadata(jpeg: Uint8Array): Uint8Array<ArrayBuffer> {
   const kept: Uint8Array[] = [jpeg.subarray(0, 2)];
   let at = 2;
@@ -85,18 +149,22 @@ export function withoutMetadata(jpeg: Uint8Array): Uint8Array<ArrayBuffer> {
     // any number of fill bytes may stand before a marker
     const fill = jpeg[at + 1] === 0xff;
     const end = fill ? at + 1 : at + 2 + viewOf(jpeg).getUint16(at + 2);
-    if (jpeg[at + 1] !== 0xe1 && jpeg[at + 1] !== 0xe2) kept.push(jpeg.subarray(at, end));
+    if (![0xe1, 0xe2, 0xed].includes(jpeg[at + 1] as number)) kept.push(jpeg.subarray(at, end));
     at = end;
   }
   return joinBytes([...kept, jpeg.subarray(at)]);
 }
 
-/** Puts metadata into an encoded JPEG in place of what it has, after its start marker; blocks too large for a segment (but for ICC, which is divided) are left out. */
-export function spliceMetadata(encoded: Uint8Array, { exif, xmp, icc, ppi }: Metadata): Uint8Array<ArrayBuffer> {
+/**
+ * Puts metadata into an encoded JPEG in place of what it has, after its start marker. What is too large for a segment is made to fit: EXIF
+ * by leaving the least needed out, XMP and ICC by dividing them.
+ */
+export function spliceMetadata(encoded: Uint8Array, { exif, xmp, icc, iptc, ppi }: Metadata): Uint8Array<ArrayBuffer> {
   const jpeg = withoutMetadata(encoded);
   const parts: Uint8Array[] = [];
-  if (exif && exif.length + EXIF.length <= LARGEST_SEGMENT) parts.push(segment(0xe1, asciiBytes(EXIF), exif));
-  if (xmp && xmp.length + XMP.length <= LARGEST_SEGMENT) parts.push(segment(0xe1, asciiBytes(XMP), xmp));
+  if (exif) parts.push(segment(0xe1, asciiBytes(EXIF), fittedExif(exif, LARGEST_SEGMENT - EXIF.length)));
+  if (xmp) parts.push(...xmpSegments(xmp));
+  if (iptc && iptc.length <= LARGEST_SEGMENT) parts.push(segment(0xed, iptc));
   if (icc) {
     const room = LARGEST_SEGMENT - ICC.length - 2;
     const count = Math.ceil(icc.length / room);

@@ -3,6 +3,7 @@ import encode, { init as initEncoder } from '@jsquash/jpeg/encode.js';
 import type { Raster } from '@able-plumb/core';
 import { PictureFileError } from './bytes';
 import { dropAlpha, ensureImageData, opaqueRgba } from './image-data';
+import { isWhole } from './jpeg-whole';
 import { spliceMetadata, withoutMetadata } from './jpeg-segments';
 import type { Metadata } from './metadata';
 import { wasmModule } from './wasm-source';
@@ -18,20 +19,43 @@ let encoderReady: Promise<void> | null = null;
  */
 export async function decodeJpeg(bytes: Uint8Array, name: string): Promise<Raster> {
   const quick = await platformJpeg.decode?.(withoutMetadata(bytes));
-  if (quick) return quick;
+  if (quick) return wholly(quick, bytes, name);
   ensureImageData();
   decoderReady ??= wasmModule('mozjpeg_dec').then((module) => (initDecoder as unknown as Init)(module));
   await decoderReady;
   try {
     const image = await decode(bytes as unknown as ArrayBuffer, { preserveOrientation: false });
-    return { width: image.width, height: image.height, channels: 3, data: dropAlpha(image.data) };
-  } catch {
+    return wholly({ width: image.width, height: image.height, channels: 3, data: dropAlpha(image.data) }, bytes, name);
+  } catch (error) {
+    if (error instanceof PictureFileError) throw error;
     throw new PictureFileError(
       'jpeg-damaged',
       `${name} is damaged and cannot be decoded.`,
       'Copy it again from the card or the disk; nothing else was changed.',
     );
   }
+}
+
+/** What decoders fill missing pixels with. */
+const FILLED = 128;
+
+/** Whether samples of the last rows are what missing ones look like: then it is worth counting. */
+export const looksFilled = (samples: ArrayLike<number>): boolean =>
+  Array.prototype.every.call(samples, (v: number) => Math.abs(v - FILLED) <= 1);
+
+/** @throws PictureFileError where the lower part is missing, which decoders fill with grey */
+export function refuseCutShort(bytes: Uint8Array, name: string): void {
+  if (!isWhole(bytes))
+    throw new PictureFileError(
+      'jpeg-damaged',
+      `${name} is cut short: its lower part is missing.`,
+      'Copy it again from the card or the disk; nothing else was changed.',
+    );
+}
+
+function wholly(raster: Raster, bytes: Uint8Array, name: string): Raster {
+  if (looksFilled(raster.data.subarray(raster.data.length - raster.width * raster.channels))) refuseCutShort(bytes, name);
+  return raster;
 }
 
 /** How a JPEG is written. */

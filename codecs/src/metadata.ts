@@ -1,12 +1,15 @@
 import type { KeptMetadata } from '@able-plumb/core';
 import { patchExif, type ExifPatch } from './exif-block';
 import { hasAscii, viewOf } from './bytes';
+import { patchXmp } from './xmp-packet';
 
 /** Metadata blocks as they travel through: EXIF (TIFF structure), XMP packet (UTF-8), ICC profile. */
 export interface Metadata {
   readonly exif?: Uint8Array | undefined;
   readonly xmp?: Uint8Array | undefined;
   readonly icc?: Uint8Array | undefined;
+  /** What a JPEG carries of IPTC-IIM (a segment APP13, without its marker); from JPEG to JPEG only. */
+  readonly iptc?: Uint8Array | undefined;
   /** Pixels an inch that the container says of itself. */
   readonly ppi?: number | undefined;
 }
@@ -20,24 +23,13 @@ export function exportedMetadata(source: Metadata, kept: KeptMetadata, size: Omi
   const ppi = size.ppi ?? undefined;
   if (kept === 'none') return { icc, ppi };
   const patch: ExifPatch = { ...size, position: kept === 'all' };
-  return { exif: patchExif(source.exif, patch), xmp: source.xmp && patchXmp(source.xmp, patch), icc, ppi };
-}
-
-/** Orientation and dimensions inside an XMP packet, as attributes or elements, and the position taken out; everything else stays. */
-function patchXmp(xmp: Uint8Array, { width, height, position }: ExifPatch): Uint8Array {
-  const values: Readonly<Record<string, number>> = {
-    'tiff:Orientation': 1,
-    'tiff:ImageWidth': width,
-    'tiff:ImageLength': height,
-    'exif:PixelXDimension': width,
-    'exif:PixelYDimension': height,
+  return {
+    exif: patchExif(source.exif, patch),
+    xmp: (source.xmp && patchXmp(source.xmp, patch)) ?? undefined,
+    icc,
+    ppi,
+    ...(kept === 'all' ? { iptc: source.iptc } : {}),
   };
-  let text = new TextDecoder().decode(xmp);
-  for (const [name, value] of Object.entries(values)) {
-    text = text.replace(new RegExp(`(${name}=["'])\\d+`, 'g'), `$1${value}`).replace(new RegExp(`(<${name}>)\\d+`, 'g'), `$1${value}`);
-  }
-  if (!position) text = text.replace(/\s+exif:GPS\w+=("[^"]*"|'[^']*')/g, '').replace(/<(exif:GPS\w+)\b[^>]*(\/>|>[\s\S]*?<\/\1>)/g, '');
-  return new TextEncoder().encode(text);
 }
 
 /** Name of an ICC profile from its description tag (ICC.1, types 'desc' and 'mluc'); null when it has none. */

@@ -45,6 +45,8 @@ export interface TiffLayout {
   readonly samples: number;
   readonly photometric: number;
   readonly compression: number;
+  /** The bits of each byte run from the low end (TIFF 6.0, FillOrder 2). */
+  readonly reversed: boolean;
   /** Each row holds differences (TIFF 6.0, section 14). */
   readonly predictor: boolean;
   /** Each sample in blocks of its own. */
@@ -96,6 +98,7 @@ export function readTiffHeader(bytes: Uint8Array, name: string): TiffHeader {
     samples: number(TAG.samples, 1),
     photometric: number(TAG.photometric, 1),
     compression: number(TAG.compression, 1),
+    reversed: number(TAG.fillOrder, 1) === 2,
     predictor: number(TAG.predictor, 1) === 2,
     planar: number(TAG.planar, 1) === 2,
     alpha: extra === 1 || extra === 2 ? extra : 0,
@@ -105,7 +108,7 @@ export function readTiffHeader(bytes: Uint8Array, name: string): TiffHeader {
     offsets: numbers(tiled ? TAG.tileOffsets : TAG.stripOffsets),
     counts: numbers(tiled ? TAG.tileCounts : TAG.stripCounts),
   };
-  refuse(name, layout, bits, number(TAG.sampleFormat, 1), number(TAG.predictor, 1), number(TAG.fillOrder, 1));
+  refuse(name, layout, bits, number(TAG.sampleFormat, 1), number(TAG.predictor, 1));
   checkBlocks(name, layout, bytes.length);
   const blob = (tag: number): Uint8Array | undefined => entries.find((e) => e.tag === tag)?.value.slice();
   return { layout, metadata: { exif: captureBlock(file, at), xmp: blob(TAG.xmp), icc: blob(TAG.icc) } };
@@ -128,7 +131,7 @@ function damaged(name: string, what: string): never {
 
 const COLOURS: Readonly<Record<number, string>> = { 4: 'a mask', 5: 'CMYK', 6: 'YCbCr', 8: 'Lab', 9: 'Lab', 10: 'Lab' };
 
-function refuse(name: string, layout: TiffLayout, bits: readonly number[], format: number, predictor: number, fillOrder: number): void {
+function refuse(name: string, layout: TiffLayout, bits: readonly number[], format: number, predictor: number): void {
   const no = (what: string): never => {
     throw new PictureFileError(
       'tiff-kind',
@@ -146,8 +149,14 @@ function refuse(name: string, layout: TiffLayout, bits: readonly number[], forma
   if (samples < (photometric === PHOTOMETRIC.rgb ? 3 : 1) || samples > 32) damaged(name, 'is damaged: it has no such number of channels');
   if (sampleBits < 8 && (samples > 1 || predictor !== 1)) no(`a TIFF of ${samples} channels of ${sampleBits} bits`);
   if (predictor > 2) no('a TIFF of floating-point differences');
-  if (fillOrder === 2 && sampleBits < 8) no('a TIFF with its bits in reverse');
 }
+
+/** Samples that mean something: colours, and alpha where there is one. Others are passed over. */
+export const samplesUsed = ({ photometric, alpha, samples }: TiffLayout): number =>
+  Math.min(samples, (photometric === PHOTOMETRIC.rgb ? 3 : 1) + (alpha === 0 ? 0 : 1));
+
+/** More bytes than this in one block are not unpacked: no room would be left for the picture. */
+const LARGEST_BLOCK = 1.5e9;
 
 /** Samples that are stored apart have blocks of their own. */
 const planesOf = (layout: TiffLayout): number => (layout.planar ? layout.samples : 1);
@@ -162,6 +171,12 @@ function checkBlocks(name: string, layout: TiffLayout, length: number): void {
   // sizes that are impossible are refused by the reader of all formats
   if (width < 1 || height < 1) return;
   if (blockWidth < 1 || blockHeight < 1 || blockWidth > 1e6 || blockHeight > 1e6) damaged(name, 'is damaged: its blocks have no size');
+  if (blockBytes(layout, blockHeight) > LARGEST_BLOCK)
+    throw new PictureFileError(
+      'too-large',
+      `${name} cannot be opened: its pixels lie in pieces of ${Math.round(blockBytes(layout, blockHeight) / 1e6)} MB.`,
+      'Save it with fewer channels, or in strips; the file is untouched.',
+    );
   const wanted = Math.ceil(width / blockWidth) * Math.ceil(height / blockHeight) * planesOf(layout);
   if (offsets.length < wanted || (counts.length < wanted && layout.compression !== COMPRESSION.none))
     damaged(name, 'is cut short: some of its parts are missing');

@@ -3,7 +3,7 @@ import { joinBytes, PictureFileError, throughStream, viewOf } from './bytes';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
 import type { Metadata } from './metadata';
-import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, type TiffLayout } from './tiff-header';
+import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, samplesUsed, type TiffLayout } from './tiff-header';
 import { unpackBits, unpackLzw } from './tiff-unpack';
 
 type Samples = Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
@@ -15,11 +15,12 @@ type Samples = Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
 export async function decodeTiff(bytes: Uint8Array, name: string): Promise<Raster> {
   const { layout } = readTiffHeader(bytes, name);
   const { width, height, samples, planar, blockWidth, blockHeight } = layout;
-  const stored: Samples = layout.sampleBits === 16 ? new Uint16Array(width * height * samples) : new Uint8Array(width * height * samples);
+  const used = samplesUsed(layout);
+  const stored: Samples = layout.sampleBits === 16 ? new Uint16Array(width * height * used) : new Uint8Array(width * height * used);
   const [across, down] = [Math.ceil(width / blockWidth), Math.ceil(height / blockHeight)];
   const inBlock = planar ? 1 : samples;
   try {
-    for (let plane = 0, index = 0; plane < (planar ? samples : 1); plane += 1)
+    for (let plane = 0, index = 0; plane < (planar ? used : 1); plane += 1)
       for (let by = 0; by < down; by += 1)
         for (let bx = 0; bx < across; bx += 1, index += 1) {
           // strips hold the rows that are left; tiles are always whole
@@ -30,10 +31,13 @@ export async function decodeTiff(bytes: Uint8Array, name: string): Promise<Raste
           if (layout.predictor) addUp(block, blockWidth * inBlock, inBlock);
           const columns = Math.min(blockWidth, width - bx * blockWidth);
           for (let j = 0; j < Math.min(rows, height - by * blockHeight); j += 1) {
-            const to = ((by * blockHeight + j) * width + bx * blockWidth) * samples + plane;
+            const to = ((by * blockHeight + j) * width + bx * blockWidth) * used + plane;
             const from = j * blockWidth * inBlock;
-            if (planar) for (let i = 0; i < columns; i += 1) stored[to + i * samples] = block[from + i] as number;
-            else stored.set(block.subarray(from, from + columns * samples), to);
+            if (planar) for (let i = 0; i < columns; i += 1) stored[to + i * used] = block[from + i] as number;
+            else if (used === samples) stored.set(block.subarray(from, from + columns * samples), to);
+            else
+              for (let i = 0; i < columns; i += 1)
+                for (let c = 0; c < used; c += 1) stored[to + i * used + c] = block[from + i * samples + c] as number;
           }
         }
   } catch {
@@ -43,13 +47,14 @@ export async function decodeTiff(bytes: Uint8Array, name: string): Promise<Raste
       'Copy it again from the disk; nothing else was changed.',
     );
   }
-  return meaningOf(stored, layout);
+  return meaningOf(stored, { ...layout, samples: used });
 }
 
 /** One block's bytes as they were before they were packed; what is missing at its end stays zero. */
 async function unpacked(bytes: Uint8Array, layout: TiffLayout, index: number, length: number): Promise<Uint8Array> {
   const from = layout.offsets[index] as number;
-  const data = bytes.subarray(from, from + (layout.counts[index] ?? length));
+  const stored = bytes.subarray(from, from + (layout.counts[index] ?? length));
+  const data = layout.reversed ? stored.map((byte) => REVERSED[byte] as number) : stored;
   switch (layout.compression) {
     case COMPRESSION.none:
       if (data.length >= length) return data.subarray(0, length);
@@ -61,11 +66,16 @@ async function unpacked(bytes: Uint8Array, layout: TiffLayout, index: number, le
       return out;
     }
     default: {
-      const out = await throughStream(data, new DecompressionStream('deflate'), length + 65536);
-      return out.length >= length ? out.subarray(0, length) : joinBytes([out, new Uint8Array(length - out.length)]);
+      const out = await throughStream(data, new DecompressionStream('deflate'), length, 'is left');
+      return out.length >= length ? out : joinBytes([out, new Uint8Array(length - out.length)]);
     }
   }
 }
+
+/** Bytes with their bits the other way round. */
+const REVERSED = Uint8Array.from({ length: 256 }, (_, byte) =>
+  [0, 1, 2, 3, 4, 5, 6, 7].reduce((out, bit) => out | (((byte >> bit) & 1) << (7 - bit)), 0),
+);
 
 const HOST_IS_LITTLE = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
 

@@ -11,12 +11,14 @@ const STRIP = 256;
  */
 export const nativeJpeg: PlatformJpeg = {
   decode: async (bytes) => {
+    let bitmap: ImageBitmap | null = null;
+    let frame: VideoFrame | null = null;
     try {
-      const bitmap = await createImageBitmap(new Blob([bytes], { type: 'image/jpeg' }), { colorSpaceConversion: 'none' });
+      bitmap = await createImageBitmap(new Blob([bytes], { type: 'image/jpeg' }), { colorSpaceConversion: 'none' });
       const { width, height } = bitmap;
       const data = resultSamples(width * height * 3, 8, self.crossOriginIsolated) as Uint8Array;
       const strip = new Uint8Array(width * Math.min(STRIP, height) * 4);
-      const frame = new VideoFrame(bitmap, { timestamp: 0 });
+      frame = new VideoFrame(bitmap, { timestamp: 0 });
       bitmap.close();
       for (let y = 0, to = 0; y < height; y += STRIP) {
         const rows = Math.min(STRIP, height - y);
@@ -27,10 +29,13 @@ export const nativeJpeg: PlatformJpeg = {
           data[to + 2] = strip[from + 2] as number;
         }
       }
-      frame.close();
       return { width, height, channels: 3, data };
     } catch {
       return null;
+    } finally {
+      // their memory is the browser's: it waits for nobody to tidy up
+      bitmap?.close();
+      frame?.close();
     }
   },
   encode: async (raster, { quality, chroma }) => {

@@ -21,7 +21,7 @@ import {
   type PositionMap,
   type Raster,
 } from '@able-plumb/core';
-import { readPictureInfo, readPixels, rgba8, type PictureInfo } from '@able-plumb/codecs';
+import { looksFilled, readPictureInfo, readPixels, refuseCutShort, rgba8, type PictureInfo } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import {
   packError,
@@ -60,7 +60,9 @@ const handlers: { readonly [K in PictureRequestKind]: (ask: PictureRequests[K]['
     const read = await readPictureInfo(bytes, name);
     const { metadata: _kept, ...info } = read;
     const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-    const thumbnail = await thumbnailOf(info.format === 'tiff' ? imageOf(await readPixels(bytes, name, read)) : file);
+    const { thumbnail, filled } = await thumbnailOf(info.format === 'tiff' ? imageOf(await readPixels(bytes, name, read)) : file);
+    // decoders fill with grey what is missing, and say nothing
+    if (info.format === 'jpeg' && filled) refuseCutShort(bytes, name);
     return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
   },
 
@@ -126,20 +128,25 @@ function imageOf(raster: Raster): ImageData {
   return new ImageData(rgba8(small), small.width, small.height);
 }
 
-/** A small JPEG by the browser's own decoder; null where it gives up, which says nothing about the file. */
-async function thumbnailOf(picture: Blob | ImageData): Promise<Blob | null> {
+const NO_THUMBNAIL = { thumbnail: null, filled: false };
+
+/** A small JPEG by the browser's own decoder; null where it gives up, which says nothing about the file. Filled: its last row looks as decoders fill in what is missing. */
+async function thumbnailOf(picture: Blob | ImageData): Promise<{ readonly thumbnail: Blob | null; readonly filled: boolean }> {
+  let whole: ImageBitmap | null = null;
   try {
-    const whole = await createImageBitmap(picture);
+    whole = await createImageBitmap(picture);
     const scale = Math.min(1, THUMBNAIL_PX / Math.max(whole.width, whole.height));
     const canvas = new OffscreenCanvas(Math.max(1, Math.round(whole.width * scale)), Math.max(1, Math.round(whole.height * scale)));
     const context = canvas.getContext('2d');
-    if (!context) return null;
+    if (!context) return NO_THUMBNAIL;
     context.imageSmoothingQuality = 'high';
     context.drawImage(whole, 0, 0, canvas.width, canvas.height);
-    whole.close();
-    return await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.85 });
+    const last = context.getImageData(0, canvas.height - 1, canvas.width, 1).data.filter((_, k) => k % 4 < 3);
+    return { thumbnail: await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.85 }), filled: looksFilled(last) };
   } catch {
-    return null;
+    return NO_THUMBNAIL;
+  } finally {
+    whole?.close();
   }
 }
 
