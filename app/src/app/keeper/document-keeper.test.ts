@@ -77,7 +77,7 @@ describe('documents on the shelf', () => {
     expect(tab.unsaved()).toBe(1);
     await until(() => tab.unsaved() === 0, 'saved');
     expect(((await (await shelf()).get('histories', id)) as { present: Correction }).present.stance.adjust.roll).toBe(3);
-    expect(tab.jobOf()[jobId]?.changedAt).toBeGreaterThan(before);
+    await until(() => (tab.jobOf()[jobId]?.changedAt as number) > before, 'the time of the change');
   });
 
   it('say when there is no room, keep what failed, and are written once there is', async () => {

@@ -11,6 +11,9 @@ import { shelfActions } from '../state/shelf.actions';
 import { TabChannel } from './tab-channel';
 import { WriteQueue } from './write-queue';
 
+/** The time of a job's last change is kept this long after it, ms. */
+const CHANGED_MS = 300;
+
 /**
  * Documents on the shelf: what is done to one is written through the queue, and what another tab wrote is read again. One way: it is
  * dispatched, then written, then told to be saved.
@@ -26,6 +29,9 @@ export class DocumentKeeper {
   /** Versions that lie on the shelf, as this tab last read or wrote them. */
   private readonly known = new Map<string, number>();
   private unsavedSettings: Partial<Settings> = {};
+  /** Jobs that no other tab writes. */
+  private readonly owned = new Set<string>();
+  private readonly changed = new Map<string, ReturnType<typeof setTimeout>>();
 
   private readonly queue = new WriteQueue((document, told) =>
     this.store.dispatch(
@@ -51,16 +57,17 @@ export class DocumentKeeper {
       const [picture, history] = [this.entities()[pictureId], this.histories()[pictureId]];
       // removed meanwhile, with everything of it
       if (!picture || !history) return;
-      const known = this.known.get(pictureId) ?? history.version;
-      this.noteKept(picture, history, await this.shelf.saveHistory(picture.jobId, pictureId, history, known, hurry));
+      const known = hurry || this.owned.has(picture.jobId) ? null : (this.known.get(pictureId) ?? history.version);
+      this.noteKept(picture, history, await this.shelf.saveHistory(picture.jobId, pictureId, history, known));
     });
+    const jobId = this.entities()[pictureId]?.jobId;
+    if (jobId !== undefined) this.noteChanged(jobId);
   }
 
   private noteKept(picture: Picture, written: History, kept: HistoryKept): void {
     switch (kept.kind) {
       case 'kept':
         this.known.set(picture.id, written.version);
-        if (kept.job) this.store.dispatch(shelfActions.jobSaved({ job: kept.job }));
         this.tabs.tell({ kind: 'history', jobId: picture.jobId, pictureId: picture.id });
         return;
       case 'gone':
@@ -73,6 +80,26 @@ export class DocumentKeeper {
           `${picture.name} was changed in another tab meanwhile: what that tab did is shown, and the last change here is not kept. Do it again where it is wanted.`,
         );
     }
+  }
+
+  /** Whether this tab alone writes a job. */
+  owns(jobId: string, owned: boolean): void {
+    if (owned) this.owned.add(jobId);
+    else this.owned.delete(jobId);
+  }
+
+  /** When a job was changed is noted on the shelf now and then. */
+  private noteChanged(jobId: string): void {
+    if (this.changed.has(jobId)) return;
+    const note = async (): Promise<void> => {
+      this.changed.delete(jobId);
+      const job = await this.shelf.changeJob(jobId, (before) => ({ ...before, changedAt: Date.now() })).catch(() => null);
+      if (job) this.store.dispatch(shelfActions.jobSaved({ job }));
+    };
+    this.changed.set(
+      jobId,
+      setTimeout(() => void note(), CHANGED_MS),
+    );
   }
 
   /** Settings changed. */

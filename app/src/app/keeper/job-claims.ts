@@ -61,6 +61,7 @@ export class JobClaims {
     this.waiting?.abort();
     this.waiting = null;
     await this.keeper.flush();
+    this.keeper.owns(jobId, false);
     this.held?.release();
     this.held = null;
     this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: false }));
@@ -106,7 +107,12 @@ export class JobClaims {
     this.held = held;
     await this.keeper.follow(jobId);
     // it may have been asked for meanwhile
-    if (this.held === held && !held.handing) this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: false }));
+    if (this.held !== held || held.handing) {
+      known();
+      return released;
+    }
+    this.keeper.owns(jobId, true);
+    this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: false }));
     known();
     return released;
   }
@@ -127,6 +133,7 @@ export class JobClaims {
   private lost(jobId: string): void {
     if (this.shown() !== jobId) return;
     this.held = null;
+    this.keeper.owns(jobId, false);
     this.follow(jobId);
   }
 
@@ -135,6 +142,7 @@ export class JobClaims {
     if (this.held) this.held.handing = true;
     this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: true }));
     await this.keeper.flush();
+    this.keeper.owns(jobId, false);
     this.tabs.tell({ kind: 'handed', jobId });
   }
 }

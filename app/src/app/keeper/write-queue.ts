@@ -1,15 +1,20 @@
 /** A document that changes all the time is written this often at most, ms. The first change after a pause is written at once. */
-const GAP_MS = 100;
+const GAP_MS = 40;
 /** A write that failed is tried again after this long, ms, then after twice as long, and so on. */
 const FIRST_RETRY_MS = 1000;
 const LONGEST_RETRY_MS = 30_000;
 
+type Write = (hurry: boolean) => Promise<void>;
+
 interface Entry {
   /** What is to be written; null once that has begun. */
-  write: ((hurry: boolean) => Promise<void>) | null;
+  write: Write | null;
   timer: ReturnType<typeof setTimeout> | null;
-  writing: Promise<void> | null;
+  /** When the last write began, and how many have; the last of them that has ended well. */
   began: number;
+  count: number;
+  written: number;
+  readonly writing: Set<Promise<void>>;
   failures: number;
 }
 
@@ -18,7 +23,8 @@ export type Told = { readonly saved: true } | { readonly saved: false; readonly 
 
 /**
  * The one queue of writes to the shelf. A document is told to be saved when its own newest state is written, and not before; one that
- * fails is tried again, and holds up no other.
+ * fails is tried again, and holds up no other. Writes begin in the very turn of the change where they may: while keys flood in, timers and
+ * answers wait for long.
  */
 export class WriteQueue {
   private readonly entries = new Map<string, Entry>();
@@ -30,27 +36,35 @@ export class WriteQueue {
    *
    * @param write puts the state of that moment onto the shelf; true asks it to do so without looking first, since the page is going
    */
-  put(document: string, write: (hurry: boolean) => Promise<void>): void {
-    const entry = this.entries.get(document) ?? { write: null, timer: null, writing: null, began: -Infinity, failures: 0 };
+  put(document: string, write: Write): void {
+    const entry: Entry = this.entries.get(document) ?? {
+      write: null,
+      timer: null,
+      began: -Infinity,
+      count: 0,
+      written: 0,
+      writing: new Set(),
+      failures: 0,
+    };
     this.entries.set(document, entry);
     entry.write = write;
-    if (entry.writing) return;
-    this.schedule(document, entry, entry.failures > 0 ? 0 : Math.max(0, entry.began + GAP_MS - performance.now()));
+    const wait = entry.began + GAP_MS - performance.now();
+    if (wait <= 0) this.begin(document, entry, false);
+    else this.schedule(document, entry, wait);
   }
 
   /** What was to be written of a document is not to be any more. */
   drop(document: string): void {
     const entry = this.entries.get(document);
     if (entry?.timer) clearTimeout(entry.timer);
-    if (entry) entry.write = null;
-    if (!entry?.writing) this.entries.delete(document);
+    this.entries.delete(document);
   }
 
-  /** Writes at once what waits; resolves when nothing waits or is being written, or failed. */
+  /** Writes at once what waits; resolves when nothing is being written, whether that failed or not. */
   async flush(hurry = false): Promise<void> {
-    for (const [document, entry] of this.entries) if (entry.write && (hurry || !entry.writing)) this.begin(document, entry, hurry);
-    while ([...this.entries.values()].some((entry) => entry.writing))
-      await Promise.all([...this.entries.values()].map((entry) => entry.writing));
+    for (const [document, entry] of this.entries) this.begin(document, entry, hurry);
+    const writing = (): Promise<void>[] => [...this.entries.values()].flatMap((entry) => [...entry.writing]);
+    while (writing().length > 0) await Promise.all(writing());
   }
 
   private schedule(document: string, entry: Entry, after: number): void {
@@ -65,22 +79,31 @@ export class WriteQueue {
     if (!write) return;
     entry.write = null;
     entry.began = performance.now();
-    const writing = write(hurry).then(
-      () => {
-        if (entry.writing === writing) entry.writing = null;
-        entry.failures = 0;
-        if (entry.write) this.schedule(document, entry, Math.max(0, entry.began + GAP_MS - performance.now()));
-        else if (!entry.writing) this.tell(document, { saved: true });
-      },
-      (error: unknown) => {
-        if (entry.writing === writing) entry.writing = null;
-        // a newer state takes its place
+    entry.count += 1;
+    const number = entry.count;
+    const writing = write(hurry)
+      .then(
+        () => {
+          entry.written = Math.max(entry.written, number);
+          entry.failures = 0;
+          return null;
+        },
+        (error: unknown) => ({ error }),
+      )
+      .then((failed) => {
+        entry.writing.delete(writing);
+        if (this.entries.get(document) !== entry) return;
+        if (!failed) {
+          if (!entry.write && entry.written === entry.count) this.tell(document, { saved: true });
+          return;
+        }
+        // a newer state that was written, is being written or waits takes its place
+        if (entry.written > number || entry.writing.size > 0) return;
         entry.write ??= write;
         entry.failures += 1;
-        this.tell(document, { saved: false, error });
+        this.tell(document, { saved: false, error: failed.error });
         this.schedule(document, entry, Math.min(LONGEST_RETRY_MS, FIRST_RETRY_MS * 2 ** (entry.failures - 1)));
-      },
-    );
-    entry.writing = writing;
+      });
+    entry.writing.add(writing);
   }
 }

@@ -25,9 +25,7 @@ export interface ReadHistory {
 
 /** What became of a history that was to be kept: another tab's, which is newer, is never written over. */
 export type HistoryKept =
-  | { readonly kind: 'kept'; readonly job: Job | null }
-  | { readonly kind: 'gone' }
-  | { readonly kind: 'newer'; readonly history: StoredHistory };
+  { readonly kind: 'kept' } | { readonly kind: 'gone' } | { readonly kind: 'newer'; readonly history: StoredHistory };
 
 /** Told when the shelf has something to say by itself. */
 export const SHELF_SAYS = new InjectionToken<(sentence: string) => void>('says of the shelf', { factory: () => () => undefined });
@@ -166,17 +164,19 @@ export class Shelf {
   }
 
   /**
-   * Keeps a history, and notes in its job when that was.
+   * Keeps a history.
    *
-   * @param known the version that this tab last read or wrote: a newer one on the shelf is another tab's, and stays
-   * @param hurry writes without looking, for a page that is about to go
+   * @param known the version that this tab last read or wrote: a newer one on the shelf is another tab's, and stays. Null for a job that
+   *   only this tab writes: then all is on its way to the shelf before this turn ends, whatever becomes of the page
    */
-  async saveHistory(jobId: string, pictureId: string, history: StoredHistory, known: number, hurry = false): Promise<HistoryKept> {
+  async saveHistory(jobId: string, pictureId: string, history: StoredHistory, known: number | null): Promise<HistoryKept> {
     const transaction = (await this.database()).transaction(['jobs', 'histories'], 'readwrite', { durability: 'relaxed' });
     const [jobs, histories] = [transaction.objectStore('jobs'), transaction.objectStore('histories')];
-    if (hurry) {
-      await Promise.all([histories.put(stored(history), pictureId), transaction.done]);
-      return { kind: 'kept', job: null };
+    if (known === null) {
+      const put = histories.put(stored(history), pictureId);
+      transaction.commit();
+      await Promise.all([put, transaction.done]);
+      return { kind: 'kept' };
     }
     const [job, before] = await Promise.all([jobs.get(jobId), histories.get(pictureId)]);
     if (!job?.pictureIds.includes(pictureId)) {
@@ -189,9 +189,8 @@ export class Shelf {
       await transaction.done;
       return { kind: 'newer', history: newer.history };
     }
-    const next: Job = { ...job, changedAt: Date.now() };
-    await Promise.all([jobs.put(next), histories.put(stored(history), pictureId), transaction.done]);
-    return { kind: 'kept', job: next };
+    await Promise.all([histories.put(stored(history), pictureId), transaction.done]);
+    return { kind: 'kept' };
   }
 
   async saveProfile(profile: LensProfile): Promise<void> {
