@@ -24,23 +24,18 @@ import { jobsFeature } from '../app/state/jobs.reducer';
 import { profilesFeature } from '../app/state/profiles.reducer';
 import { savingFeature } from '../app/state/saving.reducer';
 import { shelfActions } from '../app/state/shelf.actions';
-import { PictureClient } from '../app/work/picture-client';
+import { FilesClient } from '../app/work/files-client';
+import { StageClient } from '../app/work/stage-client';
 import { FakeLocks } from './fake-locks';
 
-/** What a fake worker answers, by the kind of question; what is not here is never answered. */
-export type Answers = Readonly<Record<string, (ask: never) => unknown>>;
+/** Answers of a worker, in a test's own way; a question that is not here is never answered. */
+export type Answers = Readonly<Record<string, (...asked: never[]) => unknown>>;
 
-/** The worker's client with answers of a test's own. */
-export class FakeWorker {
-  constructor(private readonly answers: Answers) {}
-
-  async ask(kind: string, ask: unknown): Promise<unknown> {
-    const answer = this.answers[kind];
-    return answer ? answer(ask as never) : new Promise(() => undefined);
-  }
-
-  preview = async (): Promise<null> => null;
-}
+const fakeWorker = (answers: Answers): object =>
+  new Proxy(
+    {},
+    { get: (_, kind) => (kind === 'preview' ? async () => null : (answers[String(kind)] ?? (() => new Promise(() => undefined)))) },
+  );
 
 /** One tab of the application without its screens: its own store and services, on the shelf that all tabs of a test share. */
 export function openTab(answers: Answers = {}, more: readonly (Provider | EnvironmentProviders)[] = []): EnvironmentInjector {
@@ -56,7 +51,8 @@ export function openTab(answers: Answers = {}, more: readonly (Provider | Enviro
       { provide: INJECTOR_SCOPE, useValue: 'root' },
       { provide: DOCUMENT, useValue: document },
       { provide: ErrorHandler, useValue: { handleError: (error: unknown) => Promise.reject(error) } },
-      { provide: PictureClient, useValue: new FakeWorker({ inspect, ...answers }) },
+      { provide: FilesClient, useValue: { inspect } },
+      { provide: StageClient, useValue: fakeWorker(answers) },
       provideStore(),
       ...[jobsFeature, correctionsFeature, savingFeature, benchFeature, contactFeature, profilesFeature].map((f) =>
         provideState(f as never),
@@ -75,7 +71,7 @@ export function openTab(answers: Answers = {}, more: readonly (Provider | Enviro
 }
 
 /** What a worker finds in a file that says its own size: "600 x 400". */
-async function inspect({ file }: { readonly file: Blob }): Promise<unknown> {
+async function inspect(_name: string, file: Blob): Promise<unknown> {
   const [width = 0, height = 0] = (await file.text()).split(' x ').map(Number);
   const info = {
     width,

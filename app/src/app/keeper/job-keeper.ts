@@ -10,7 +10,7 @@ import { correctionsFeature, newHistory } from '../state/corrections.reducer';
 import type { Job, Picture } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
-import { PictureClient } from '../work/picture-client';
+import { FilesClient } from '../work/files-client';
 
 /** What became of files that were to be opened. */
 export interface ImportOutcome {
@@ -24,7 +24,7 @@ export interface ImportOutcome {
 export class JobKeeper {
   private readonly shelf = inject(Shelf);
   private readonly store = inject(Store);
-  private readonly pictures = inject(PictureClient);
+  private readonly files = inject(FilesClient);
   private readonly lenses = inject(LensKeeper);
   private readonly documents = inject(DocumentKeeper);
   private readonly tabs = inject(TabChannel);
@@ -82,7 +82,7 @@ export class JobKeeper {
     file: Blob,
     known: { readonly present?: Correction; readonly set?: string | undefined } = {},
   ): Promise<Picture> {
-    const { info, sha256, thumbnail } = await this.pictures.ask('inspect', { name, file });
+    const { info, sha256, thumbnail } = await this.files.inspect(name, file);
     const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, takenAt } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, output, signal } from '@ang
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { lensFactsOf, profileFrom, type BoardCalibration, type BoardView, type Size } from '@able-plumb/core';
 import { LensKeeper } from '../keeper/lens-keeper';
-import { PictureClient } from '../work/picture-client';
+import { FilesClient } from '../work/files-client';
 
 /** What became of one picture of a board. */
 interface BoardRow {
@@ -63,7 +63,7 @@ interface BoardRow {
 export class BoardCard {
   /** Id of the profile that was made. */
   readonly made = output<string>();
-  private readonly pictures = inject(PictureClient);
+  private readonly inFiles = inject(FilesClient);
   private readonly lenses = inject(LensKeeper);
 
   protected readonly work = signal<{ readonly text: string; readonly share: number } | null>(null);
@@ -93,12 +93,15 @@ export class BoardCard {
     const views: BoardView[] = [];
     const left: BoardRow[] = [];
     let facts: ReturnType<typeof lensFactsOf> | null = null;
+    let any: ReturnType<typeof lensFactsOf> | null = null;
     for (const [i, file] of files.entries()) {
       this.work.set({ text: `Finding the board: ${i + 1} of ${files.length}`, share: i / files.length });
       try {
-        const { info, corners } = await this.pictures.ask('board', { name: file.name, file, board: { across, down } });
-        facts ??= lensFactsOf(info);
-        const other = info.width !== facts.width || info.height !== facts.height;
+        const { info, corners } = await this.inFiles.board(file.name, file, { across, down });
+        any ??= lensFactsOf(info);
+        // a picture without a board says nothing, not even which size the others have
+        if (corners) facts ??= lensFactsOf(info);
+        const other = facts !== null && (info.width !== facts.width || info.height !== facts.height);
         if (corners && !other) views.push({ name: file.name, corners });
         else left.push({ name: file.name, words: other ? 'another size' : 'no whole board' });
       } catch (error) {
@@ -106,10 +109,11 @@ export class BoardCard {
       }
       this.rows.set(left);
     }
-    if (!facts) throw new Error('None of these files is a picture that can be opened.');
+    if (!any) throw new Error('None of these files is a picture that can be opened.');
+    facts ??= any;
     this.work.set({ text: `Solving lens and focal length from ${views.length} pictures`, share: 1 });
     const size: Size = { width: facts.width, height: facts.height };
-    const found = await this.pictures.ask('calibrate', { views, across, size });
+    const found = await this.inFiles.calibrate(views, across, size);
     await this.keep(found, facts, left);
   }
 

@@ -1,7 +1,7 @@
 import { inject, Injectable } from '@angular/core';
 import { composeWarp, outputPpi, type Correction, type ExportFormat, type KeptMetadata } from '@able-plumb/core';
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
-import { PictureClient } from './picture-client';
+import { StageClient } from './stage-client';
 import { unpackError, type RenderReply, type RenderRequest, type SourcePixels } from './protocol';
 
 /** How far an export is: rendering counts rows, opening and encoding have no measure. */
@@ -30,7 +30,7 @@ const MOST_THREADS = 8;
 /** Exports one picture at full size in workers of its own. */
 @Injectable({ providedIn: 'root' })
 export class ExportClient {
-  private readonly pictures = inject(PictureClient);
+  private readonly pictures = inject(StageClient);
 
   /**
    * @param signal aborting it ends the workers at once
@@ -84,7 +84,7 @@ export class ExportClient {
 
   /** The pixels of the picture as it lies open, or its file. */
   private async pixels({ pictureId, name, file }: ExportSource): Promise<SourcePixels | { name: string; file: Blob }> {
-    const open = await this.pictures.ask('source', { pictureId });
+    const open = await this.pictures.source(pictureId);
     if (open) return open;
     const stored = await file();
     if (!stored) throw new Error(`The file of ${name} is no longer in this browser.`);

@@ -40,57 +40,48 @@ export interface SourcePixels {
   readonly metadata: Metadata;
 }
 
-/** What the picture worker is asked, by kind; each kind has one answer. */
-export interface PictureRequests {
-  inspect: {
-    readonly ask: { readonly name: string; readonly file: Blob };
-    readonly answer: { readonly info: Omit<PictureInfo, 'metadata'>; readonly sha256: string; readonly thumbnail: Blob | null };
-  };
-  open: { readonly ask: { readonly pictureId: string; readonly name: string; readonly file: Blob }; readonly answer: Size };
-  preview: { readonly ask: PreviewRequest; readonly answer: PreviewPixels };
+/** What the stage's worker does: the pixels of open pictures. Every call but `open` and `source` needs its picture open. */
+export interface StageWork {
+  /** @throws PictureFileError */
+  open(pictureId: string, name: string, file: Blob): Promise<void>;
+  preview(request: PreviewRequest): Promise<PreviewPixels>;
   /** Edges near a drawn line, the likeliest first; picture px. */
-  snap: {
-    readonly ask: { readonly pictureId: string; readonly a: Point; readonly b: Point; readonly reachPx: number };
-    readonly answer: readonly EdgeFit[];
-  };
+  snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]>;
   /** Four corners, those in `which` settled on real ones; picture px. */
-  corners: {
-    readonly ask: {
-      readonly pictureId: string;
-      readonly corners: readonly Point[];
-      readonly which: readonly number[];
-      readonly reachPx: number;
-    };
-    readonly answer: readonly Point[];
-  };
+  corners(pictureId: string, corners: readonly Point[], which: readonly number[], reachPx: number): Promise<readonly Point[]>;
   /** An edge followed between two points, bent or not; null where there is none. */
-  follow: {
-    readonly ask: {
-      readonly pictureId: string;
-      readonly a: Point;
-      readonly b: Point;
-      readonly reachPx: number;
-      readonly bend: LikelyBend | null;
-    };
-    readonly answer: FollowedEdge | null;
-  };
+  follow(pictureId: string, a: Point, b: Point, reachPx: number, bend: LikelyBend | null): Promise<FollowedEdge | null>;
   /** Lateral colour from the edges of an open picture. */
-  fringes: { readonly ask: { readonly pictureId: string; readonly centre: Point }; readonly answer: LateralOutcome };
-  /** The inner corners of a checkerboard in a picture file; null where the board is not wholly in sight. */
-  board: {
-    readonly ask: { readonly name: string; readonly file: Blob; readonly board: BoardSize };
-    readonly answer: { readonly info: Omit<PictureInfo, 'metadata'>; readonly corners: readonly Point[] | null };
-  };
-  /** Lens and focal length from the corners of several pictures. */
-  calibrate: {
-    readonly ask: { readonly views: readonly BoardView[]; readonly across: number; readonly size: Size };
-    readonly answer: BoardCalibration;
-  };
+  fringes(pictureId: string, centre: Point): Promise<LateralOutcome>;
   /** The pixels of a picture that lies open; null for any other. */
-  source: { readonly ask: { readonly pictureId: string }; readonly answer: SourcePixels | null };
+  source(pictureId: string): Promise<SourcePixels | null>;
 }
 
-export type PictureRequestKind = keyof PictureRequests;
+/** What is found out about a file before it is taken in. */
+export interface Inspected {
+  readonly info: Omit<PictureInfo, 'metadata'>;
+  readonly sha256: string;
+  readonly thumbnail: Blob | null;
+}
+
+/** What the files' worker does: looking into files. */
+export interface FilesWork {
+  /** @throws PictureFileError */
+  inspect(name: string, file: Blob): Promise<Inspected>;
+  /** The inner corners of a checkerboard in a picture file; null where the board is not wholly in sight. */
+  board(
+    name: string,
+    file: Blob,
+    board: BoardSize,
+  ): Promise<{ readonly info: Omit<PictureInfo, 'metadata'>; readonly corners: readonly Point[] | null }>;
+  /** Lens and focal length from the corners of several pictures. */
+  calibrate(views: readonly BoardView[], across: number, size: Size): Promise<BoardCalibration>;
+}
+
+/** What the worker of small results does. */
+export interface ThumbnailWork {
+  draw(request: ThumbnailRequest): Promise<PreviewPixels>;
+}
 
 /**
  * What a render worker is asked. One leads: it has the source or decodes it, makes room for the result, shares both with its helpers, and encodes.
@@ -132,13 +123,6 @@ export interface PlainError {
   readonly code: string;
   readonly message: string;
 }
-
-export interface Envelope<T> {
-  readonly id: number;
-  readonly body: T;
-}
-
-export type Reply = Envelope<{ readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly error: PlainError }>;
 
 /** Packs an error for another thread. */
 export function packError(error: unknown): PlainError {

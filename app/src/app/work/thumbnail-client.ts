@@ -1,33 +1,19 @@
 import { Injectable } from '@angular/core';
-import { unpackError, type PreviewPixels, type Reply, type ThumbnailRequest } from './protocol';
+import { Line } from './line';
+import type { PreviewPixels, ThumbnailRequest, ThumbnailWork } from './protocol';
 
 interface Waiting {
   readonly request: ThumbnailRequest;
   readonly resolve: (pixels: PreviewPixels | null) => void;
-  readonly reject: (error: Error) => void;
+  readonly reject: (error: unknown) => void;
 }
 
 /** Small results for lists, one at a time; what is no longer looked at when its turn comes is left out. */
 @Injectable({ providedIn: 'root' })
 export class ThumbnailClient {
-  private readonly worker = new Worker(new URL('./thumbnail.worker', import.meta.url), { type: 'module' });
+  private readonly line = new Line<ThumbnailWork>(() => new Worker(new URL('./thumbnail.worker', import.meta.url), { type: 'module' }));
   private readonly waiting = new Map<string, Waiting>();
-  private busy: Waiting | null = null;
-
-  constructor() {
-    this.worker.addEventListener('message', ({ data }: MessageEvent<Reply>) => {
-      const call = this.busy;
-      this.busy = null;
-      if (data.body.ok) call?.resolve(data.body.value as PreviewPixels);
-      else call?.reject(unpackError(data.body.error));
-      this.next();
-    });
-    this.worker.addEventListener('error', (event) => {
-      this.busy?.reject(new Error(`The thumbnail worker stopped: ${event.message}`));
-      this.busy = null;
-      this.next();
-    });
-  }
+  private busy = false;
 
   /** A small result; null when the picture was asked for anew, or is forgotten, before its turn. */
   draw(request: ThumbnailRequest): Promise<PreviewPixels | null> {
@@ -51,7 +37,13 @@ export class ThumbnailClient {
     const call = last === undefined ? undefined : this.waiting.get(last);
     if (!call || last === undefined) return;
     this.waiting.delete(last);
-    this.busy = call;
-    this.worker.postMessage({ id: 0, body: call.request });
+    this.busy = true;
+    this.line
+      .call((work) => work.draw(call.request))
+      .then(call.resolve, call.reject)
+      .finally(() => {
+        this.busy = false;
+        this.next();
+      });
   }
 }

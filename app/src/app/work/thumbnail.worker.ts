@@ -1,8 +1,9 @@
 /// <reference lib="webworker" />
 import { composeWarp, previewPixels, type PositionMap, type Raster } from '@able-plumb/core';
-import { packError, type Envelope, type PreviewPixels, type ThumbnailRequest } from './protocol';
+import { expose, moved } from './line';
+import type { PreviewPixels, ThumbnailRequest, ThumbnailWork } from './protocol';
 
-/* Draws small results from small originals, for lists; lives beside the picture worker, so that neither waits for the other. */
+/* Draws small results from small originals, for lists; lives beside the others, so that neither waits for the other. */
 
 /** Small originals kept decoded. */
 const KEPT = 60;
@@ -14,9 +15,9 @@ async function rasterOf({ pictureId, thumbnail }: ThumbnailRequest): Promise<Ras
   const image = await createImageBitmap(thumbnail);
   const { width, height } = image;
   const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
-  if (!context) throw new Error('The browser has no room for a small picture.');
-  context.drawImage(image, 0, 0);
+  context?.drawImage(image, 0, 0);
   image.close();
+  if (!context) throw new Error('The browser has no room for a small picture.');
   const raster: Raster = { width, height, channels: 4, data: context.getImageData(0, 0, width, height).data };
   kept.set(pictureId, raster);
   for (const id of kept.keys()) if (kept.size > KEPT) kept.delete(id);
@@ -40,9 +41,11 @@ async function draw(request: ThumbnailRequest): Promise<PreviewPixels> {
   return { width, height, data: previewPixels(source, map, { width, height }) };
 }
 
-self.addEventListener('message', ({ data: { id, body } }: MessageEvent<Envelope<ThumbnailRequest>>) => {
-  draw(body).then(
-    (value) => self.postMessage({ id, body: { ok: true, value } }, { transfer: [value.data.buffer] }),
-    (error: unknown) => self.postMessage({ id, body: { ok: false, error: packError(error) } }),
-  );
-});
+const work: ThumbnailWork = {
+  async draw(request) {
+    const pixels = await draw(request);
+    return moved(pixels, [pixels.data.buffer]);
+  },
+};
+
+expose(work);

@@ -20,7 +20,7 @@ import {
   type Point,
 } from '@able-plumb/core';
 import { Amount } from '../../ui/amount';
-import { PictureClient } from '../../work/picture-client';
+import { StageClient } from '../../work/stage-client';
 import { BenchModel } from '../bench-model';
 
 const VIEW_PX = { width: 126, height: 88 };
@@ -37,7 +37,7 @@ const VIEW_TIMES = 6;
 })
 export class LensFringes {
   protected readonly model = inject(BenchModel);
-  private readonly pictures = inject(PictureClient);
+  private readonly pictures = inject(StageClient);
   private readonly before = viewChild<ElementRef<HTMLCanvasElement>>('before');
   private readonly after = viewChild<ElementRef<HTMLCanvasElement>>('after');
   protected readonly view = VIEW_PX;
@@ -111,7 +111,7 @@ export class LensFringes {
     if (!picture || !correction || this.busy()) return;
     this.busy.set(true);
     try {
-      const outcome = await this.pictures.ask('fringes', { pictureId: picture.id, centre: lensCentreOf(correction) });
+      const outcome = await this.pictures.fringes(picture.id, lensCentreOf(correction));
       if (this.model.session.picture()?.id !== picture.id) return;
       this.outcome.set(outcome);
       if (outcome.found) this.model.session.commit(this.with({ red: outcome.found.red, blue: outcome.found.blue }));

@@ -1,7 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
 import { composeWarp, degreesText, fitView, kindNames, originalOf, stanceInWords } from '@able-plumb/core';
-import { PictureClient } from '../../work/picture-client';
+import { StageClient } from '../../work/stage-client';
 import { BenchModel } from '../bench-model';
 import { paint } from '../stage/draw-pixels';
 
@@ -21,7 +21,7 @@ const SMALL_EVERY_MS = 100;
 })
 export class ReadingsPanel {
   protected readonly model = inject(BenchModel);
-  private readonly pictures = inject(PictureClient);
+  private readonly pictures = inject(StageClient);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('small');
 
   /** The small picture shows what the stage does not: the result while drawing on the original or holding, else the original. */

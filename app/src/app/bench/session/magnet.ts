@@ -3,7 +3,7 @@ import { Store } from '@ngrx/store';
 import { likelyBendOf, withReference, type EdgeFit, type FollowedEdge, type Point, type Reference, type View } from '@able-plumb/core';
 import { jobsFeature } from '../../state/jobs.reducer';
 import { shelfActions } from '../../state/shelf.actions';
-import { PictureClient } from '../../work/picture-client';
+import { StageClient } from '../../work/stage-client';
 import { Hand } from './hand';
 import { PictureSession } from './picture-session';
 import { StageView } from './stage-view';
@@ -35,7 +35,7 @@ export class Magnet {
   private readonly session = inject(PictureSession);
   private readonly hand = inject(Hand);
   private readonly stageView = inject(StageView);
-  private readonly pictures = inject(PictureClient);
+  private readonly pictures = inject(StageClient);
   private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
 
   /** Held down, lines stay where they are drawn. */
@@ -52,20 +52,20 @@ export class Magnet {
   /** Edges near a line; none while the magnet is off or let go. */
   async edgesNear(a: Point, b: Point): Promise<readonly EdgeFit[]> {
     const reachPx = this.reach();
-    return reachPx === null ? [] : this.pictures.ask('snap', { pictureId: this.session.id, a, b, reachPx });
+    return reachPx === null ? [] : this.pictures.snap(this.session.id, a, b, reachPx);
   }
 
   /** Four corners, those in `which` settled on real ones; picture px. As they are while the magnet is off, let go, or finds nothing. */
   async settledCorners(corners: readonly Point[], which: readonly number[]): Promise<readonly Point[]> {
     const reachPx = this.reach();
-    return reachPx === null ? corners : this.pictures.ask('corners', { pictureId: this.session.id, corners, which, reachPx });
+    return reachPx === null ? corners : this.pictures.corners(this.session.id, corners, which, reachPx);
   }
 
   /** The edge between two points followed from end to end, whatever its bend; null while the magnet is off, let go, or finds none. */
   async followed(a: Point, b: Point): Promise<FollowedEdge | null> {
     const [reachPx, correction] = [this.reach(), this.session.committed()];
     if (reachPx === null || !correction) return null;
-    return this.pictures.ask('follow', { pictureId: this.session.id, a, b, reachPx, bend: likelyBendOf(correction) });
+    return this.pictures.follow(this.session.id, a, b, reachPx, likelyBendOf(correction));
   }
 
   /** Notes what was found along a line that was placed, and follows its edge to see whether that is bent. */

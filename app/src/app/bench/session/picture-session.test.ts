@@ -24,9 +24,9 @@ class SlowMagnet {
   readonly asked: (() => void)[] = [];
 
   readonly later =
-    <A, T>(answer: (ask: A) => T) =>
-    (ask: A): Promise<T> =>
-      new Promise((resolve) => this.asked.push(() => resolve(answer(ask))));
+    <A extends readonly unknown[], T>(answer: (...ask: A) => T) =>
+    (...ask: A): Promise<T> =>
+      new Promise((resolve) => this.asked.push(() => resolve(answer(...ask))));
 
   async answerAll(): Promise<void> {
     for (let i = 0; i < 20; i += 1) {
@@ -44,9 +44,9 @@ async function ground() {
   const below = ([x, y]: Point): Point => [x, y + 2];
   const tab = openTab(
     {
-      snap: magnet.later(({ a, b }: { a: Point; b: Point }) => [{ a: below(a), b: below(b) } as unknown as EdgeFit]),
-      corners: magnet.later(({ corners }: { corners: Point[] }) => corners.map(below)),
-      follow: magnet.later(({ a, b }: { a: Point; b: Point }) => ({ points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b] })),
+      snap: magnet.later((_id: string, a: Point, b: Point) => [{ a: below(a), b: below(b) } as unknown as EdgeFit]),
+      corners: magnet.later((_id: string, corners: Point[]) => corners.map(below)),
+      follow: magnet.later((_id: string, a: Point, b: Point) => ({ points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b] })),
     },
     [{ provide: ApplicationRef, useValue: { tick: () => undefined } }],
   );

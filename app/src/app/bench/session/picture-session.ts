@@ -20,7 +20,7 @@ import { correctionActions } from '../../state/correction.actions';
 import { correctionsFeature } from '../../state/corrections.reducer';
 import { jobsFeature } from '../../state/jobs.reducer';
 import { selectJobEntities, selectPictureEntities } from '../../state/selectors';
-import { PictureClient } from '../../work/picture-client';
+import { StageClient } from '../../work/stage-client';
 import { HeldKey } from './held-key';
 
 /** How far the picture's pixels are. */
@@ -64,7 +64,7 @@ export class PictureSession implements OnDestroy {
   private readonly documents = inject(DocumentKeeper);
   private readonly jobKeeper = inject(JobKeeper);
   private readonly lenses = inject(LensKeeper);
-  private readonly pictures = inject(PictureClient);
+  private readonly pictures = inject(StageClient);
   private readonly heldKey = inject(HeldKey);
   private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
@@ -130,7 +130,7 @@ export class PictureSession implements OnDestroy {
       const lens = found && this.lenses.withFound(found, picture);
       // a profile that came into the cabinet since the picture was opened first
       if (lens && lens !== found && !this.elsewhere()) this.dispatch(lens);
-      await this.pictures.ask('open', { pictureId: this.id, name: picture.name, file });
+      await this.pictures.open(this.id, picture.name, file);
       if (this.closed) return;
       this.loading.set({ state: 'ready' });
       await this.jobKeeper.pictureOpened(picture);

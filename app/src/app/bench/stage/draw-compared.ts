@@ -1,6 +1,6 @@
 import { effect, type ElementRef, type Signal } from '@angular/core';
 import { movedView, originalOf } from '@able-plumb/core';
-import type { PictureClient } from '../../work/picture-client';
+import type { StageClient } from '../../work/stage-client';
 import type { BenchModel } from '../bench-model';
 import { paint } from './draw-pixels';
 
@@ -8,7 +8,7 @@ import { paint } from './draw-pixels';
  * Keeps the original's pixels for comparing up to date: in register with the result, whose plane has the picture's middle for its origin
  * as the original's has, at the same scale. To be called where effects may be made.
  */
-export function drawCompared(model: BenchModel, pictures: PictureClient, canvas: Signal<ElementRef<HTMLCanvasElement> | undefined>): void {
+export function drawCompared(model: BenchModel, pictures: StageClient, canvas: Signal<ElementRef<HTMLCanvasElement> | undefined>): void {
   effect(() => {
     const target = canvas()?.nativeElement;
     const view = model.stageView.view();

@@ -1,6 +1,6 @@
 import { effect, type ElementRef, type Signal } from '@angular/core';
 import { movedView } from '@able-plumb/core';
-import type { PictureClient } from '../../work/picture-client';
+import type { StageClient } from '../../work/stage-client';
 import type { PreviewPixels } from '../../work/protocol';
 import type { BenchModel } from '../bench-model';
 
@@ -22,7 +22,7 @@ export function paint(canvas: HTMLCanvasElement, { data, width, height }: Previe
 /** Keeps the stage's and the loupe's pixels up to date; to be called where effects may be made. */
 export function drawPixels(
   model: BenchModel,
-  pictures: PictureClient,
+  pictures: StageClient,
   moving: Signal<boolean>,
   stageCanvas: Signal<ElementRef<HTMLCanvasElement>>,
   loupeCanvas: Signal<ElementRef<HTMLCanvasElement> | undefined>,

@@ -14,7 +14,7 @@ import {
   type ReferenceKind,
 } from '@able-plumb/core';
 import type { Tool } from '../../state/model';
-import { PictureClient } from '../../work/picture-client';
+import { StageClient } from '../../work/stage-client';
 import { BenchModel } from '../bench-model';
 import { beginCropGesture } from './drag-crop';
 import { dragGuide } from './drag-guide';
@@ -56,7 +56,7 @@ export class Stage {
   protected readonly model = inject(BenchModel);
   protected readonly marks = inject(StageMarks);
   protected readonly ease = inject(EaseOverlay);
-  private readonly pictures = inject(PictureClient);
+  private readonly pictures = inject(StageClient);
   private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly comparedCanvas = viewChild<ElementRef<HTMLCanvasElement>>('compared');

@@ -1,0 +1,66 @@
+/// <reference lib="webworker" />
+import { calibrateBoard, findBoard, halveRaster, type Raster } from '@able-plumb/core';
+import { looksFilled, readPictureInfo, readPixels, refuseCutShort, rgba8 } from '@able-plumb/codecs';
+import { useBrowserCodecs } from './browser-codecs';
+import { expose } from './line';
+import type { FilesWork } from './protocol';
+
+/* Looks into files: what they say of themselves, small pictures of them, checkerboards in them. Beside the stage, so that neither waits for the other. */
+
+useBrowserCodecs();
+
+const THUMBNAIL_PX = 420;
+
+const work: FilesWork = {
+  async inspect(name, file) {
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const read = await readPictureInfo(bytes, name);
+    const { metadata: _kept, ...info } = read;
+    const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+    const { thumbnail, filled } = await thumbnailOf(info.format === 'tiff' ? imageOf(await readPixels(bytes, name, read)) : file);
+    // decoders fill with grey what is missing, and say nothing
+    if (info.format === 'jpeg' && filled) refuseCutShort(bytes, name);
+    return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
+  },
+
+  async board(name, file, board) {
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const { metadata, ...info } = await readPictureInfo(bytes, name);
+    return { info, corners: findBoard(await readPixels(bytes, name, { ...info, metadata }), board) };
+  },
+
+  async calibrate(views, across, size) {
+    return calibrateBoard(views, across, size);
+  },
+};
+
+expose(work);
+
+/** Pixels for the browser, of a format that it does not read; halved until they are small enough. */
+function imageOf(raster: Raster): ImageData {
+  let small = raster;
+  while (Math.max(small.width, small.height) > 4 * THUMBNAIL_PX) small = halveRaster(small);
+  return new ImageData(rgba8(small), small.width, small.height);
+}
+
+const NO_THUMBNAIL = { thumbnail: null, filled: false };
+
+/** A small JPEG by the browser's own decoder; null where it gives up, which says nothing about the file. Filled: its last row looks as decoders fill in what is missing. */
+async function thumbnailOf(picture: Blob | ImageData): Promise<{ readonly thumbnail: Blob | null; readonly filled: boolean }> {
+  let whole: ImageBitmap | null = null;
+  try {
+    whole = await createImageBitmap(picture);
+    const scale = Math.min(1, THUMBNAIL_PX / Math.max(whole.width, whole.height));
+    const canvas = new OffscreenCanvas(Math.max(1, Math.round(whole.width * scale)), Math.max(1, Math.round(whole.height * scale)));
+    const context = canvas.getContext('2d');
+    if (!context) return NO_THUMBNAIL;
+    context.imageSmoothingQuality = 'high';
+    context.drawImage(whole, 0, 0, canvas.width, canvas.height);
+    const last = context.getImageData(0, canvas.height - 1, canvas.width, 1).data.filter((_, k) => k % 4 < 3);
+    return { thumbnail: await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.85 }), filled: looksFilled(last) };
+  } catch {
+    return NO_THUMBNAIL;
+  } finally {
+    whole?.close();
+  }
+}

@@ -1,0 +1,81 @@
+import { expose as exposeOverComlink, transfer, transferHandlers, wrap, type Remote } from 'comlink';
+import { packError, unpackError, type PlainError } from './protocol';
+
+/** An error that passes between threads keeps its class and code. */
+const thrown = transferHandlers.get('throw');
+if (thrown)
+  transferHandlers.set('throw', {
+    canHandle: (value): value is unknown => thrown.canHandle(value),
+    serialize: (value) => [packError((value as { value: unknown }).value), []],
+    deserialize: (error) => {
+      throw unpackError(error as PlainError);
+    },
+  });
+
+/** Offers what a worker does to the page. */
+export const expose = (work: object): void => exposeOverComlink(work);
+
+/** An answer whose memory goes along instead of being copied. */
+export const moved = <T extends object>(answer: T, memory: Transferable[]): T => transfer(answer, memory);
+
+/** A worker ended by itself, twice: there is something that it cannot do. */
+export class WorkerEnded extends Error {
+  constructor(why: string) {
+    super(
+      `The browser ended the work on this (${why || 'probably for want of memory'}). What was saved is safe; try again, or load the page again.`,
+    );
+    this.name = 'WorkerEnded';
+  }
+}
+
+interface Live<T> {
+  readonly remote: Remote<T>;
+  /** When it has what it needs; rejects when it dies. */
+  readonly ready: Promise<unknown>;
+  readonly died: Promise<never>;
+}
+
+/** Calls to a worker. One that dies is started again, brought to where it was, and asked again, once. */
+export class Line<T extends object> {
+  private live: Live<T> | null = null;
+  private starts = 0;
+
+  /** @param again brings a worker that was started again to where the one before it was */
+  constructor(
+    private readonly start: () => Worker,
+    private readonly again: (work: Remote<T>) => Promise<unknown> = async () => undefined,
+  ) {}
+
+  async call<R>(use: (work: Remote<T>) => Promise<R>): Promise<R> {
+    try {
+      return await this.once(use);
+    } catch (error) {
+      if (!(error instanceof WorkerEnded)) throw error;
+      return this.once(use);
+    }
+  }
+
+  private async once<R>(use: (work: Remote<T>) => Promise<R>): Promise<R> {
+    const { remote, ready, died } = (this.live ??= this.begin());
+    await ready;
+    return Promise.race([use(remote), died]);
+  }
+
+  private begin(): Live<T> {
+    const worker = this.start();
+    const remote = wrap<T>(worker);
+    const died = new Promise<never>((_, reject) => {
+      worker.onerror = (event): void => {
+        event.preventDefault();
+        worker.terminate();
+        if (this.live?.remote === remote) this.live = null;
+        reject(new WorkerEnded(event.message));
+      };
+    });
+    died.catch(() => undefined);
+    this.starts += 1;
+    const ready = this.starts === 1 ? Promise.resolve() : Promise.race([this.again(remote), died]);
+    ready.catch(() => undefined);
+    return { remote, ready, died };
+  }
+}

@@ -1,0 +1,70 @@
+import { Injectable } from '@angular/core';
+import type { EdgeFit, FollowedEdge, LateralOutcome, LikelyBend, Point } from '@able-plumb/core';
+import { Line } from './line';
+import type { PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
+
+interface Waiting {
+  readonly request: PreviewRequest;
+  readonly resolve: (pixels: PreviewPixels | null) => void;
+}
+
+/** Talks to the stage's worker. Of waiting drafts for one purpose only the newest is drawn; replaced ones resolve to null. */
+@Injectable({ providedIn: 'root' })
+export class StageClient {
+  private opened: Parameters<StageWork['open']> | null = null;
+  private readonly line = new Line<StageWork>(
+    () => new Worker(new URL('./stage.worker', import.meta.url), { type: 'module' }),
+    async (work) => this.opened && work.open(...this.opened),
+  );
+  private readonly busy = new Set<string>();
+  private readonly waiting = new Map<string, Waiting>();
+
+  /** @throws PictureFileError */
+  open(pictureId: string, name: string, file: Blob): Promise<void> {
+    this.opened = [pictureId, name, file];
+    return this.line.call((work) => work.open(pictureId, name, file));
+  }
+
+  snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]> {
+    return this.line.call((work) => work.snap(pictureId, a, b, reachPx));
+  }
+
+  corners(pictureId: string, corners: readonly Point[], which: readonly number[], reachPx: number): Promise<readonly Point[]> {
+    return this.line.call((work) => work.corners(pictureId, corners, which, reachPx));
+  }
+
+  follow(pictureId: string, a: Point, b: Point, reachPx: number, bend: LikelyBend | null): Promise<FollowedEdge | null> {
+    return this.line.call((work) => work.follow(pictureId, a, b, reachPx, bend));
+  }
+
+  fringes(pictureId: string, centre: Point): Promise<LateralOutcome> {
+    return this.line.call((work) => work.fringes(pictureId, centre) as Promise<LateralOutcome>);
+  }
+
+  source(pictureId: string): Promise<SourcePixels | null> {
+    return this.line.call((work) => work.source(pictureId));
+  }
+
+  /** A draft for one purpose ('stage', 'loupe', 'small'); null when a newer one took its place. */
+  preview(purpose: string, request: PreviewRequest): Promise<PreviewPixels | null> {
+    return new Promise((resolve) => {
+      this.waiting.get(purpose)?.resolve(null);
+      this.waiting.set(purpose, { request, resolve });
+      this.drain(purpose);
+    });
+  }
+
+  private drain(purpose: string): void {
+    const next = this.waiting.get(purpose);
+    if (!next || this.busy.has(purpose)) return;
+    this.waiting.delete(purpose);
+    this.busy.add(purpose);
+    this.line
+      .call((work) => work.preview(next.request))
+      .then(next.resolve, () => next.resolve(null))
+      .finally(() => {
+        this.busy.delete(purpose);
+        this.drain(purpose);
+      });
+  }
+}
