@@ -22,7 +22,3 @@ export function turnPoint([x, y]: Point, size: Size, turns: QuarterTurns): Point
       return [y, size.width - x];
   }
 }
-
-/** Turned -> picture; the inverse of {@link turnPoint}; `size` is the picture's own. */
-export const unturnPoint = (point: Point, size: Size, turns: QuarterTurns): Point =>
-  turnPoint(point, turnedSize(size, turns), normaliseQuarterTurns(-turns));

@@ -60,7 +60,10 @@ export function orientRaster(raster: Raster, orientation: number): Raster {
   return { width: w, height: h, channels, data: out };
 }
 
-/** Half the size, each pixel the mean of four (alpha weighs colour), of samples or of light; odd last rows and columns are merged inwards. */
+/**
+ * Half the size, each pixel the mean of four (alpha weighs colour), of samples or of light. Where a side is odd its last row or column is
+ * left out; a side of one pixel stays.
+ */
 export function halveRaster(raster: Raster, light: Light = 'encoded'): Raster {
   const { width, height, channels, data } = raster;
   const [w, h] = [Math.max(1, width >> 1), Math.max(1, height >> 1)];

@@ -12,7 +12,10 @@ export interface PreparedSource {
   readonly halvings: number;
 }
 
-/** Halves the source while the result is smaller than a sixteenth, so that kernels stay narrow; the original size otherwise. */
+/**
+ * Halves the source while a pixel of the result covers more than eight of its own a side, so that kernels stay narrow, and it has more than
+ * 16 px a side; as it is otherwise.
+ */
 export function prepareSource(source: Raster, warp: Warp, light: Light = 'encoded'): PreparedSource {
   let raster = source;
   let halvings = 0;

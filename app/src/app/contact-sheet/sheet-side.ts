@@ -5,7 +5,7 @@ import { Store } from '@ngrx/store';
 import type { Copyable } from '@able-plumb/core';
 import { ExportQueue } from '../export/export-queue';
 import { plannedByDeliveries, plannedByForm } from '../export/export-plan';
-import { canWriteFolders, targetFor } from '../export/export-target';
+import { canWriteFolders, chooseTarget } from '../export/export-target';
 import { QueueCard } from '../export/queue-card';
 import { JobKeeper } from '../keeper/job-keeper';
 import { jobsFeature } from '../state/jobs.reducer';
@@ -76,6 +76,8 @@ export class SheetSide {
     try {
       // in the order of the job, whatever they were selected in
       const selection = new Set(this.model.selection());
+      const target = await chooseTarget(selection.size > 1 || this.way() === 'deliveries', this.target(), job.name);
+      if (!target) return;
       const chosen = await this.keeper.chosen(job.pictureIds.filter((id) => selection.has(id)));
       const { exportChoice, deliveries } = this.settings();
       const files = this.way() === 'form' ? plannedByForm(job, chosen, exportChoice) : plannedByDeliveries(job, chosen, deliveries);
@@ -83,8 +85,7 @@ export class SheetSide {
         this.model.said.set({ text: 'None of these pictures has a delivery. Copy deliveries to them, or export as set.', trouble: true });
         return;
       }
-      const target = await targetFor(files.length, this.target(), job.name);
-      if (target) await this.queue.run(files, target);
+      await this.queue.run(files, await target(files.length));
     } catch (error) {
       this.model.said.set({ text: `${(error as Error).message} Nothing was written.`, trouble: true });
     }

@@ -77,10 +77,15 @@ async function askForFolder(): Promise<FileSystemDirectoryHandle | null> {
   }
 }
 
-/** Where a number of files go: one is downloaded, several go into a zip or a folder; null when the user takes it back. */
-export async function targetFor(count: number, to: 'zip' | 'folder', stem: string): Promise<ExportTarget | null> {
-  if (count === 1) return downloadTarget();
-  if (to === 'zip' || !canWriteFolders()) return zipTarget(stem);
+/** Where files of an export go, asked for at the press that begins it: browsers forget a press after a few seconds. */
+export type ChosenTarget = (count: number) => Promise<ExportTarget>;
+
+/**
+ * Asks at once for what has to be asked; one file is downloaded, several go into a zip or the folder. Null when the user takes it back.
+ * @param several whether there may be more than one file: only then a folder is asked for
+ */
+export async function chooseTarget(several: boolean, to: 'zip' | 'folder', stem: string): Promise<ChosenTarget | null> {
+  if (to === 'zip' || !canWriteFolders() || !several) return async (count) => (count === 1 ? downloadTarget() : zipTarget(stem));
   const folder = await askForFolder();
-  return folder && folderTarget(folder);
+  return folder && ((): Promise<ExportTarget> => folderTarget(folder));
 }

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
   boundsOf,
@@ -11,9 +11,11 @@ import {
   turnProportion,
   withRatio,
   withTrim,
+  type Correction,
   type Crop,
   type SettingOutName,
   type TrimChoice,
+  type Warp,
 } from '@able-plumb/core';
 import { shelfActions } from '../../state/shelf.actions';
 import { Amount } from '../../ui/amount';
@@ -106,9 +108,15 @@ export class CropKnot {
 
   protected readonly canTurn = computed(() => this.crop()?.ratio !== 'free');
 
-  protected readonly trims = computed(() => {
-    const correction = this.model.session.correction();
-    const warp = this.model.shown()?.warp;
+  /** What can be trimmed to; while something moves it stays what it was before, since looking for all of them takes longer than a frame. */
+  protected readonly trims = linkedSignal({
+    source: () =>
+      this.model.session.gestureActive() ? null : { correction: this.model.session.correction(), warp: this.model.shown()?.warp ?? null },
+    computation: (source, before?: { readonly value: ReturnType<CropKnot['trimsOf']> }) =>
+      source ? this.trimsOf(source.correction, source.warp) : (before?.value ?? []),
+  });
+
+  private trimsOf(correction: Correction | null, warp: Warp | null) {
     if (!correction || !warp) return [];
     const outline = warp.outline;
     const bounds = boundsOf(outline);
@@ -125,7 +133,7 @@ export class CropKnot {
       line: choice.rect ? `${choice.edges === 'clear' ? 'clear' : 'edges kept'}, ${(choice.kept * 100).toFixed(0)} %` : 'not possible',
       chosen: !crop.rect && crop.edges === choice.edges && crop.around === choice.around,
     }));
-  });
+  }
 
   /** Whether the crop set by hand holds empty edges and is therefore shrunk. */
   protected readonly beyond = computed(() => {

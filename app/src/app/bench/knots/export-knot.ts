@@ -3,7 +3,7 @@ import { Store } from '@ngrx/store';
 import { NAME_WORDS, unknownWord } from '@able-plumb/core';
 import { ExportQueue } from '../../export/export-queue';
 import { plannedByDeliveries, plannedByForm, type ChosenPicture, type PlannedFile } from '../../export/export-plan';
-import { canWriteFolders, targetFor } from '../../export/export-target';
+import { canWriteFolders, chooseTarget } from '../../export/export-target';
 import { QueueCard } from '../../export/queue-card';
 import { JobKeeper } from '../../keeper/job-keeper';
 import { contactFeature } from '../../state/contact.reducer';
@@ -109,14 +109,15 @@ export class ExportKnot {
     if (!job || !picture || this.queue.running() || this.blocked() || this.nothing()) return;
     this.refused.set(null);
     try {
+      const chosen = await chooseTarget(this.what() !== 'picture' || this.way() === 'deliveries', this.target(), job.name);
+      if (!chosen) return;
       const ids = this.what() === 'job' ? job.pictureIds : this.what() === 'selection' ? this.selected() : [picture.id];
       const files = this.what() === 'picture' ? this.here() : this.planned(await this.keeper.chosen(ids));
       if (files.length === 0) {
         this.refused.set('None of these pictures has a delivery. Choose deliveries for them, or export as set here.');
         return;
       }
-      const target = await targetFor(files.length, this.target(), job.name);
-      if (target) await this.queue.run(files, target);
+      await this.queue.run(files, await chosen(files.length));
     } catch (error) {
       this.refused.set(`${(error as Error).message} Nothing was written.`);
     }
