@@ -26,7 +26,7 @@ import { shelfActions } from './state/shelf.actions';
     :host {
       position: fixed;
       left: 50%;
-      bottom: 40px;
+      top: 78px;
       transform: translateX(-50%);
       display: grid;
       gap: 8px;
@@ -47,6 +47,17 @@ import { shelfActions } from './state/shelf.actions';
     }
     p {
       margin: 0;
+    }
+    button {
+      min-height: 34px;
+      padding: 4px 14px;
+      border: 1px solid var(--line);
+      border-radius: 5px;
+      background: var(--plaster);
+      color: var(--ink);
+      font: inherit;
+      font-weight: 600;
+      cursor: pointer;
     }
   `,
 })

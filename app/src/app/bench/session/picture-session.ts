@@ -83,10 +83,10 @@ export class PictureSession implements OnDestroy {
   readonly loading = signal<Loading>({ state: 'loading' });
 
   private readonly history = computed(() => this.histories()[this.id] ?? null);
-  readonly canUndo = computed(() => this.awaited().length > 0 || (this.history()?.past.length ?? 0) > 0);
+  readonly canUndo = computed(() => !this.elsewhere() && (this.awaited().length > 0 || (this.history()?.past.length ?? 0) > 0));
   /** How many changes the picture has seen. */
   readonly version = computed(() => this.history()?.version ?? 0);
-  readonly canRedo = computed(() => (this.history()?.future.length ?? 0) > 0);
+  readonly canRedo = computed(() => !this.elsewhere() && (this.history()?.future.length ?? 0) > 0);
 
   /** The picture's own correction as it is committed, whatever delivery is looked at. */
   readonly own = computed(() => this.history()?.present ?? null);

@@ -304,7 +304,7 @@ export class Stage {
 
   /** The pointer's shape and what a press would do, in words. */
   private intent(pointer: PointerFacts): Intent {
-    if (this.spaceHeld) return ['grab', 'Drag to move the picture.'];
+    if (this.spaceHeld || this.model.session.elsewhere()) return ['grab', 'Drag to move the picture. Wheel zooms.'];
     if (onWipe(this.model, pointer)) return ['ew-resize', 'Drag the wipe across: the original to its left, the result to its right.'];
     const pull = this.marks.pull();
     if (pull) return pullIntent(pull.handles.some((h) => distance(h.at, pointer.at) <= pointer.reach));
