@@ -1,4 +1,6 @@
 /* The doors of docs/decisions/house.md: who may import whom. */
+import { readdirSync } from 'node:fs';
+
 const rooms = [
   'linear',
   'picture',
@@ -13,8 +15,6 @@ const rooms = [
   'job',
   'raster',
   'find',
-  'sheet',
-  'fill',
   'readings',
   'edit',
   'marks',
@@ -35,11 +35,19 @@ const mayImport = {
   raster: ['linear', 'picture', 'correction', 'warp', 'crop'],
   readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop'],
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
-  sheet: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
-  fill: ['linear', 'picture', 'correction', 'warp', 'crop', 'raster'],
   edit: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'readings'],
   marks: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop', 'edit'],
 };
+
+/** Rooms that the doors know must be there, and those that are there must be known. */
+const known = (folder, names) => {
+  const there = readdirSync(new URL(folder, import.meta.url), { withFileTypes: true }).filter((entry) => entry.isDirectory());
+  const odd = there.map((entry) => entry.name).filter((name) => !names.includes(name));
+  const gone = names.filter((name) => !there.some((entry) => entry.name === name));
+  if (odd.length + gone.length > 0)
+    throw new Error(`${folder}: rooms without doors: ${odd.join(', ')}; doors without rooms: ${gone.join(', ')}`);
+};
+known('core/src/', rooms);
 
 const screens = ['bench', 'start', 'contact-sheet', 'lens-cabinet'];
 /** Rooms of the application that each room may not import. */
@@ -54,6 +62,8 @@ const appDoors = {
   // only the keeper knows the shelf; a screen knows no other one
   ...Object.fromEntries(screens.map((screen) => [screen, ['shelf', ...screens.filter((other) => other !== screen)]])),
 };
+
+known('app/src/app/', Object.keys(appDoors));
 
 const test = '\\.test\\.ts$';
 

@@ -207,7 +207,7 @@ test('two tabs with one job: the second follows and takes over; a newer version 
   const newer = await context.newPage();
   await newer.goto('/demo-job/index.json');
   await newer.evaluate(async () => {
-    const open = indexedDB.open('able-plumb', 3);
+    const open = indexedDB.open('able-plumb', 98);
     await new Promise((resolve, reject) => {
       open.onsuccess = resolve;
       setTimeout(() => reject(new Error('kept waiting')), 5000);

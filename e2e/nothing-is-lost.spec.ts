@@ -23,17 +23,22 @@ function seeded(seed: number): () => number {
 }
 
 /** What lies on the shelf of one picture. */
-const stored = (page: Page, id: string): Promise<{ version: number; sha256: string; present: unknown }> =>
+const stored = (page: Page, id: string): Promise<{ version: number; sha256: string }> =>
   page.evaluate(async (pictureId) => {
     const open = indexedDB.open('able-plumb');
     await new Promise((resolve) => (open.onsuccess = resolve));
-    const transaction = open.result.transaction(['histories', 'originals']);
-    const [history, original] = [transaction.objectStore('histories').get(pictureId), transaction.objectStore('originals').get(pictureId)];
+    const transaction = open.result.transaction(['histories', 'presents', 'originals']);
+    const [history, newest, original] = [
+      transaction.objectStore('histories').get(pictureId),
+      transaction.objectStore('presents').get(pictureId),
+      transaction.objectStore('originals').get(pictureId),
+    ];
     await new Promise((resolve) => (transaction.oncomplete = resolve));
     const digest = await crypto.subtle.digest('SHA-256', await (original.result as Blob).arrayBuffer());
     open.result.close();
     const sha256 = Array.from(new Uint8Array(digest), (b) => b.toString(16).padStart(2, '0')).join('');
-    return { version: (history.result as { version: number }).version, sha256, present: (history.result as { present: unknown }).present };
+    const versions = [history.result, newest.result].map((record) => (record as { version: number } | undefined)?.version ?? 0);
+    return { version: Math.max(...versions), sha256 };
   }, id);
 
 test('the renderer ends at random moments of random work: what was saved, and what was done before, is there again', async ({
@@ -135,6 +140,56 @@ test('the renderer ends at random moments of random work: what was saved, and wh
       expect(there.sha256).toBe(originals[i]);
       before.set(id, there.version);
     }
+  }
+  await context.close();
+});
+
+test('the renderer ends while pictures are taken in: each is there whole or not at all, and the job opens', async ({ browser }) => {
+  const ends = Math.max(2, Math.round(KILLS / 3));
+  test.setTimeout(60_000 + ends * 30_000);
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const random = seeded(23);
+  const files = await Promise.all([0, 1, 2, 3].map((i) => slippingHorizon(900, 600, i)));
+  const hashes = files.map((file) => createHash('sha256').update(file).digest('hex'));
+  for (let end = 0; end < ends; end += 1) {
+    let page = await context.newPage();
+    await page.goto('/');
+    await expect(page.locator('footer')).toContainText('used in this browser');
+    await page
+      .locator('input[type=file]')
+      .first()
+      .setInputFiles(files.map((buffer, i) => ({ name: `${end}-${i}.png`, mimeType: 'image/png', buffer })));
+    await page.waitForTimeout(random() * 900);
+    const crashed = new Promise((resolve) => page.once('crash', resolve));
+    const session = await context.newCDPSession(page);
+    void session.send('Page.crash').catch(() => undefined);
+    await crashed;
+    page = await context.newPage();
+    await page.goto('/');
+    await expect(page.locator('footer')).toContainText('used in this browser');
+    const jobs = await page.evaluate(async () => {
+      const open = indexedDB.open('able-plumb');
+      await new Promise((resolve) => (open.onsuccess = resolve));
+      const transaction = open.result.transaction(['jobs', 'pictures', 'histories']);
+      const [jobs, pictures, histories] = [
+        transaction.objectStore('jobs').getAll(),
+        transaction.objectStore('pictures').getAllKeys(),
+        transaction.objectStore('histories').getAllKeys(),
+      ];
+      await new Promise((resolve) => (transaction.oncomplete = resolve));
+      open.result.close();
+      return { jobs: jobs.result as { pictureIds: string[] }[], pictures: pictures.result, histories: histories.result };
+    });
+    const listed = jobs.jobs.flatMap((job) => job.pictureIds).sort();
+    expect([...jobs.pictures].sort()).toEqual(listed);
+    expect([...jobs.histories].sort()).toEqual(listed);
+    for (const id of listed.slice(-4)) expect(hashes).toContain((await stored(page, id)).sha256);
+    const holding = page.locator('.card', { has: page.locator('.thumb') });
+    if ((await holding.count()) > 0) {
+      await holding.first().locator('.thumbs').click();
+      await onBench(page);
+    }
+    await page.close();
   }
   await context.close();
 });

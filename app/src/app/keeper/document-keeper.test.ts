@@ -50,7 +50,7 @@ async function withPicture(tab: Awaited<ReturnType<typeof newTab>>, name = 'towe
 
 /** The database itself, looked at from outside. */
 async function shelf() {
-  const db = await openDB('able-plumb', 2);
+  const db = await openDB('able-plumb', 3);
   looking.push(db);
   return db;
 }
@@ -182,5 +182,29 @@ describe('documents on the shelf', () => {
     expect(two.notices().join()).toMatch(/The job Tower was removed in another tab/);
     await until(() => two.unsaved() === 0, 'nothing waits for what is gone');
     expect(await (await shelf()).get('histories', id)).toBeUndefined();
+  });
+
+  it('come back as they were last, where a page ended before their history was written: what that has is the step before', async () => {
+    const tab = await newTab();
+    const { jobId, id } = await withPicture(tab);
+    tab.documents.owns(jobId, true);
+    tab.roll(id, 1);
+    await until(() => tab.unsaved() === 0, 'saved');
+    await wait(60);
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put');
+    tab.roll(id, 2);
+    // in this very turn, the small document alone
+    for (let i = 0; i < 10; i += 1) await Promise.resolve();
+    expect(put.mock.calls.length).toBe(1);
+    const db = await shelf();
+    const history = (await db.get('histories', id)) as { version: number };
+    await until(() => tab.unsaved() === 0, 'saved');
+    // as if the page had ended in between
+    await db.put('histories', history, id);
+    const again = await newTab();
+    await again.documents.loadHistories([id]);
+    expect(again.rollOf(id)).toBe(2);
+    expect(again.histories()[id]?.past.map((c) => c.stance.adjust.roll)).toEqual([0, 1]);
+    expect(again.notices()).toEqual([]);
   });
 });

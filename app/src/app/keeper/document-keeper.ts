@@ -11,6 +11,15 @@ import { shelfActions } from '../state/shelf.actions';
 import { TabChannel } from './tab-channel';
 import { WriteQueue } from './write-queue';
 
+/**
+ * The newest document, some kilobytes, is written with nearly every change; its history, which may be some megabytes after a long day, less
+ * often, so that the writes of a held key do not wait for each other. ms
+ */
+const PRESENT_GAP_MS = 20;
+const HISTORY_GAP_MS = 150;
+/** Newest documents in the queue, before the picture's id. */
+const PRESENT = 'present ';
+
 /** The time of a job's last change is kept this long after it, ms. */
 const CHANGED_MS = 300;
 
@@ -33,11 +42,13 @@ export class DocumentKeeper {
   private readonly owned = new Set<string>();
   private readonly changed = new Map<string, ReturnType<typeof setTimeout>>();
 
-  private readonly queue = new WriteQueue((document, told) =>
+  private readonly queue = new WriteQueue((document, told) => {
+    // a document counts as saved with its history
+    if (document.startsWith(PRESENT)) return;
     this.store.dispatch(
       told.saved ? shelfActions.saved({ document }) : shelfActions.savingFailed({ document, message: shelfSentence(told.error) }),
-    ),
-  );
+    );
+  });
 
   /** Brings what is on the shelf into sight. */
   async load(): Promise<void> {
@@ -53,15 +64,21 @@ export class DocumentKeeper {
 
   /** A picture's correction changed. */
   keepHistory(pictureId: string): void {
-    this.queue.put(pictureId, async (hurry) => {
+    const jobId = this.entities()[pictureId]?.jobId;
+    if (jobId === undefined) return;
+    if (this.owned.has(jobId))
+      this.queue.put(`${PRESENT}${pictureId}`, PRESENT_GAP_MS, async () => {
+        const history = this.histories()[pictureId];
+        if (history && this.entities()[pictureId]) await this.shelf.savePresent(pictureId, history);
+      });
+    this.queue.put(pictureId, HISTORY_GAP_MS, async (hurry) => {
       const [picture, history] = [this.entities()[pictureId], this.histories()[pictureId]];
       // removed meanwhile, with everything of it
       if (!picture || !history) return;
       const known = hurry || this.owned.has(picture.jobId) ? null : (this.known.get(pictureId) ?? history.version);
       this.noteKept(picture, history, await this.shelf.saveHistory(picture.jobId, pictureId, history, known));
     });
-    const jobId = this.entities()[pictureId]?.jobId;
-    if (jobId !== undefined) this.noteChanged(jobId);
+    this.noteChanged(jobId);
   }
 
   private noteKept(picture: Picture, written: History, kept: HistoryKept): void {
@@ -105,7 +122,7 @@ export class DocumentKeeper {
   /** Settings changed. */
   keepSettings(change: Partial<Settings>): void {
     this.unsavedSettings = { ...this.unsavedSettings, ...change };
-    this.queue.put(SETTINGS_DOCUMENT, async () => {
+    this.queue.put(SETTINGS_DOCUMENT, PRESENT_GAP_MS, async () => {
       const unsaved = this.unsavedSettings;
       this.unsavedSettings = {};
       try {
@@ -153,13 +170,18 @@ export class DocumentKeeper {
       );
   }
 
-  /** Reads a job again with what is known of its pictures: another tab may have written it. */
+  /** Reads a job again: another tab may have written it. */
   async follow(jobId: string): Promise<void> {
     const found = await this.shelf.job(jobId);
     if (!found) return this.removedElsewhere(jobId);
     this.store.dispatch(shelfActions.jobFollowed(found));
+  }
+
+  /** Reads a job again with the histories that are known here. */
+  async followWhole(jobId: string): Promise<void> {
+    await this.follow(jobId);
     const known = this.histories();
-    await this.readHistories(found.pictures.map(({ id }) => id).filter((id) => known[id]));
+    await this.readHistories(Object.values(this.entities()).flatMap((p) => (p?.jobId === jobId && known[p.id] ? [p.id] : [])));
   }
 
   /** Another tab wrote one history. */
@@ -188,6 +210,7 @@ export class DocumentKeeper {
   forget(pictureIds: readonly string[]): void {
     for (const document of pictureIds) {
       this.queue.drop(document);
+      this.queue.drop(`${PRESENT}${document}`);
       this.known.delete(document);
       this.store.dispatch(shelfActions.saved({ document }));
     }

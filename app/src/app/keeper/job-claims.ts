@@ -105,7 +105,7 @@ export class JobClaims {
     if (this.shown() !== jobId) return known();
     const { held, released } = newLock();
     this.held = held;
-    await this.keeper.follow(jobId);
+    await this.keeper.followWhole(jobId);
     // it may have been asked for meanwhile
     if (this.held !== held || held.handing) {
       known();

@@ -88,7 +88,7 @@ describe('two tabs', () => {
     };
     await Promise.all(tabs.map((tab, i) => work(tab, 11 + i)));
     await until(() => tabs.every((tab) => tab.unsaved() === 0), 'saved');
-    const db = await openDB('able-plumb', 2);
+    const db = await openDB('able-plumb', 3);
     for (const { id } of pictures) {
       const stored = (await db.get('histories', id)) as { version: number; present: { stance: { adjust: { roll: number } } } };
       expect(stored.version).toBe(made.get(id));

@@ -15,7 +15,7 @@ function written(ms = 10) {
   let fails = 0;
   const queue = new WriteQueue((document, { saved }) => told.push([document, saved]));
   const put = (document: string, value: number): void =>
-    queue.put(document, async () => {
+    queue.put(document, 40, async () => {
       await new Promise((done) => setTimeout(done, ms));
       if (fails > 0) {
         fails -= 1;
@@ -74,7 +74,7 @@ describe('the queue of writes', () => {
   it('begins in the turn of the change, so that a page that ends in the next has it on its way', () => {
     const { queue } = written();
     let begun = 0;
-    queue.put('a', async () => {
+    queue.put('a', 40, async () => {
       begun += 1;
     });
     expect(begun).toBe(1);

@@ -1,5 +1,3 @@
-/** A document that changes all the time is written this often at most, ms. The first change after a pause is written at once. */
-const GAP_MS = 40;
 /** A write that failed is tried again after this long, ms, then after twice as long, and so on. */
 const FIRST_RETRY_MS = 1000;
 const LONGEST_RETRY_MS = 30_000;
@@ -34,9 +32,10 @@ export class WriteQueue {
   /**
    * Notes that a document changed.
    *
+   * @param gap what changes all the time is written this often at most, ms; the first change after a pause is written at once
    * @param write puts the state of that moment onto the shelf; true asks it to do so without looking first, since the page is going
    */
-  put(document: string, write: Write): void {
+  put(document: string, gap: number, write: Write): void {
     const entry: Entry = this.entries.get(document) ?? {
       write: null,
       timer: null,
@@ -48,7 +47,7 @@ export class WriteQueue {
     };
     this.entries.set(document, entry);
     entry.write = write;
-    const wait = entry.began + GAP_MS - performance.now();
+    const wait = entry.began + gap - performance.now();
     if (wait <= 0) this.begin(document, entry, false);
     else this.schedule(document, entry, wait);
   }

@@ -1,7 +1,7 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { LensProfile } from '@able-plumb/core';
 import type { Job, Picture, Settings } from '../state/model';
-import type { StoredHistory } from './records';
+import type { StoredHistory, StoredPresent } from './records';
 
 export interface ShelfSchema extends DBSchema {
   jobs: { key: string; value: Job };
@@ -11,6 +11,8 @@ export interface ShelfSchema extends DBSchema {
   /** Small JPEGs of the originals, for lists. */
   thumbnails: { key: string; value: Blob };
   histories: { key: string; value: StoredHistory };
+  /** Newest documents, small enough to be written with every change; their histories follow. */
+  presents: { key: string; value: StoredPresent };
   settings: { key: string; value: Partial<Settings> };
   /** Lens profiles, by id. */
   profiles: { key: string; value: LensProfile };
@@ -19,7 +21,7 @@ export interface ShelfSchema extends DBSchema {
 export type Database = IDBPDatabase<ShelfSchema>;
 
 const NAME = 'able-plumb';
-const VERSION = 2;
+const VERSION = 3;
 
 /** The database, and what a person has to know of it; null when there is nothing. */
 export interface Opened {
@@ -54,6 +56,7 @@ export async function openDatabase(say: (sentence: string) => void): Promise<Ope
 const open = (say: (sentence: string) => void): Promise<Database> =>
   openDB<ShelfSchema>(NAME, VERSION, {
     upgrade(db, before) {
+      if (before < 3) db.createObjectStore('presents');
       if (before < 2) db.createObjectStore('profiles', { keyPath: 'id' });
       if (before >= 1) return;
       db.createObjectStore('jobs', { keyPath: 'id' });

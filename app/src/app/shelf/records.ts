@@ -12,6 +12,9 @@ import type { History, Job, Picture, Settings } from '../state/model';
 /** A correction with its history as it lies on the shelf. Older records have no version. */
 export type StoredHistory = Pick<History, 'past' | 'present' | 'future' | 'version'>;
 
+/** The newest document of a picture, while its history is on its way. */
+export type StoredPresent = Pick<History, 'present' | 'version'>;
+
 const jobSchema: z.ZodType<Job> = z.object({
   id: z.string().min(1),
   name: z.string(),
@@ -114,9 +117,20 @@ function correctionOf(raw: unknown): Correction | null {
  * A history from its record: documents are checked, and brought to the present version, as those from files are. Steps that cannot be read
  * are left out; where the document itself cannot, the last step before it that can be read stands for it.
  *
+ * @param newest the newest document as it was written for itself: where it is newer, its history did not come to be written, and what that has
+ *   is the step before
  * @returns null where nothing can be read; `whole` is false where something was left out
  */
-export function readHistory(raw: unknown): { readonly history: StoredHistory; readonly whole: boolean } | null {
+export function readHistory(raw: unknown, newest: unknown): { readonly history: StoredHistory; readonly whole: boolean } | null {
+  const read = readWhole(raw);
+  const now = newest as Partial<StoredPresent> | undefined;
+  const document = correctionOf(now?.present);
+  if (!document || typeof now?.version !== 'number' || now.version <= (read?.history.version ?? -1)) return read;
+  const past = read ? [...read.history.past, read.history.present] : [];
+  return { history: { past, present: document, future: [], version: now.version }, whole: read?.whole ?? false };
+}
+
+function readWhole(raw: unknown): { readonly history: StoredHistory; readonly whole: boolean } | null {
   if (typeof raw !== 'object' || raw === null) return null;
   const record = raw as Record<string, unknown>;
   const [past, future] = [steps(record['past']), steps(record['future'])];

@@ -2,10 +2,10 @@ import { inject, Injectable, InjectionToken } from '@angular/core';
 import type { LensProfile } from '@able-plumb/core';
 import type { Job, Picture, Settings } from '../state/model';
 import { openDatabase, type Opened } from './open-database';
-import { readHistory, readJobs, readPictures, readProfiles, readSettings, type StoredHistory } from './records';
+import { readHistory, readJobs, readPictures, readProfiles, readSettings, type StoredHistory, type StoredPresent } from './records';
 
 /** Where everything of a picture lies, by its id. */
-const STORES_OF_PICTURE = ['pictures', 'originals', 'thumbnails', 'histories'] as const;
+const STORES_OF_PICTURE = ['pictures', 'originals', 'thumbnails', 'histories', 'presents'] as const;
 
 /** Everything in sight when the application starts. */
 export interface ShelfContents {
@@ -153,11 +153,13 @@ export class Shelf {
   }
 
   async histories(pictureIds: readonly string[]): Promise<Readonly<Record<string, ReadHistory>>> {
-    const transaction = (await this.database()).transaction('histories');
-    const raw = await Promise.all(pictureIds.map((id) => transaction.store.get(id) as Promise<unknown>));
+    const transaction = (await this.database()).transaction(['histories', 'presents']);
+    const all = (store: 'histories' | 'presents'): Promise<unknown[]> =>
+      Promise.all(pictureIds.map((id) => transaction.objectStore(store).get(id) as Promise<unknown>));
+    const [raw, newest] = await Promise.all([all('histories'), all('presents')]);
     return Object.fromEntries(
       pictureIds.map((id, i): [string, ReadHistory] => {
-        const read = readHistory(raw[i]);
+        const read = readHistory(raw[i], newest[i]);
         return [id, { history: read?.history ?? null, damaged: raw[i] !== undefined && !(read?.whole ?? false) }];
       }),
     );
@@ -170,27 +172,41 @@ export class Shelf {
    *   only this tab writes: then all is on its way to the shelf before this turn ends, whatever becomes of the page
    */
   async saveHistory(jobId: string, pictureId: string, history: StoredHistory, known: number | null): Promise<HistoryKept> {
-    const transaction = (await this.database()).transaction(['jobs', 'histories'], 'readwrite', { durability: 'relaxed' });
-    const [jobs, histories] = [transaction.objectStore('jobs'), transaction.objectStore('histories')];
     if (known === null) {
-      const put = histories.put(stored(history), pictureId);
-      transaction.commit();
-      await Promise.all([put, transaction.done]);
+      await this.putNow('histories', pictureId, stored(history));
       return { kind: 'kept' };
     }
-    const [job, before] = await Promise.all([jobs.get(jobId), histories.get(pictureId)]);
+    const transaction = (await this.database()).transaction(['jobs', 'histories', 'presents'], 'readwrite', { durability: 'relaxed' });
+    const histories = transaction.objectStore('histories');
+    const [job, before, newest] = await Promise.all([
+      transaction.objectStore('jobs').get(jobId),
+      histories.get(pictureId),
+      transaction.objectStore('presents').get(pictureId),
+    ]);
     if (!job?.pictureIds.includes(pictureId)) {
       await transaction.done;
       return { kind: 'gone' };
     }
-    const there = readVersion(before);
-    const newer = there > known ? readHistory(before) : null;
+    const there = Math.max(readVersion(before), readVersion(newest));
+    const newer = there > known ? readHistory(before, newest) : null;
     if (newer) {
       await transaction.done;
       return { kind: 'newer', history: newer.history };
     }
     await Promise.all([histories.put(stored(history), pictureId), transaction.done]);
     return { kind: 'kept' };
+  }
+
+  /** Keeps the newest document of a picture that only this tab writes: all is on its way before this turn ends. */
+  savePresent(pictureId: string, { present, version }: StoredPresent): Promise<void> {
+    return this.putNow('presents', pictureId, { present, version });
+  }
+
+  private async putNow(store: 'histories' | 'presents', pictureId: string, value: StoredHistory | StoredPresent): Promise<void> {
+    const transaction = (await this.database()).transaction(store, 'readwrite', { durability: 'relaxed' });
+    const put = transaction.store.put(value as never, pictureId);
+    transaction.commit();
+    await Promise.all([put, transaction.done]);
   }
 
   async saveProfile(profile: LensProfile): Promise<void> {
