@@ -65,7 +65,8 @@ export class DocumentKeeper {
   /** A picture's correction changed. */
   keepHistory(pictureId: string): void {
     const jobId = this.entities()[pictureId]?.jobId;
-    if (jobId === undefined) return;
+    // gone meanwhile: there is nothing to wait for
+    if (jobId === undefined) return this.store.dispatch(shelfActions.saved({ document: pictureId }));
     if (this.owned.has(jobId))
       this.queue.put(`${PRESENT}${pictureId}`, PRESENT_GAP_MS, async () => {
         const history = this.histories()[pictureId];
