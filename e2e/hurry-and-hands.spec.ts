@@ -132,6 +132,16 @@ test('an import ends while another picture is worked on: whoever is there stays 
   await expect(page.locator('.card').first()).toContainText('6 pictures');
 });
 
+test('a bad job file among pictures is told, and the pictures are taken in', async ({ page }) => {
+  await page.goto('/');
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles([{ name: 'old.job.zip', mimeType: 'application/zip', buffer: Buffer.from('no zip at all') }, await png('one.png', 1)]);
+  await expect(page.locator('.card')).toContainText('1 picture');
+  await expect(page.getByRole('alert')).toContainText('old.job.zip was not opened.');
+});
+
 test('without storage, or with one that is newer, a sentence says so, and what is done can be saved as a file', async ({ browser }) => {
   for (const newer of [false, true]) {
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

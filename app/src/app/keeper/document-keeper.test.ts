@@ -207,4 +207,19 @@ describe('documents on the shelf', () => {
     expect(again.histories()[id]?.past.map((c) => c.stance.adjust.roll)).toEqual([0, 1]);
     expect(again.notices()).toEqual([]);
   });
+
+  it('of the demo job: what the server lacks is told, and no half of it stays', async () => {
+    const tab = await newTab();
+    const index = { name: 'Tarnbeck', pictures: [{ name: 'a.jpg' }, { name: 'b.jpg' }], lenses: [] };
+    vi.stubGlobal('fetch', async (path: string) =>
+      path.endsWith('index.json')
+        ? Response.json(index)
+        : path.endsWith('a.jpg')
+          ? new Response('60 x 40')
+          : new Response('no such file', { status: 404 }),
+    );
+    await expect(tab.jobs.openDemo(() => undefined)).rejects.toThrow(/the server has no b\.jpg \(404\)/);
+    expect(Object.keys(tab.jobOf())).toEqual([]);
+    vi.unstubAllGlobals();
+  });
 });

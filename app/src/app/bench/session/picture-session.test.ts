@@ -7,6 +7,7 @@ import { DocumentKeeper } from '../../keeper/document-keeper';
 import { JobKeeper } from '../../keeper/job-keeper';
 import { benchActions } from '../../state/bench.actions';
 import { correctionsFeature } from '../../state/corrections.reducer';
+import { selectJobEntities } from '../../state/selectors';
 import { BenchModel } from '../bench-model';
 import { drawLine } from '../stage/draw-line';
 import { dragReference } from '../stage/drag-reference';
@@ -46,6 +47,7 @@ async function ground() {
     {
       snap: magnet.later((_id: string, a: Point, b: Point) => [{ a: below(a), b: below(b) } as unknown as EdgeFit]),
       corners: magnet.later((_id: string, corners: Point[]) => corners.map(below)),
+      open: magnet.later(() => undefined),
       follow: magnet.later((_id: string, a: Point, b: Point) => ({ points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b] })),
     },
     [{ provide: ApplicationRef, useValue: { tick: () => undefined } }],
@@ -76,7 +78,8 @@ async function ground() {
     gesture?.move(to);
     gesture?.release(to);
   };
-  return { magnet, store, a, b, open, documentOf, draw, histories };
+  const jobs = store.selectSignal(selectJobEntities);
+  return { magnet, store, a, b, open, documentOf, draw, histories, lastOpened: () => jobs()[job.id]!.lastPictureId };
 }
 
 describe('a picture that is left before its answers are there', () => {
@@ -142,6 +145,26 @@ describe('a picture that is left before its answers are there', () => {
     expect(documentOf(b).lens.edges).toEqual([]);
     expect(second.model.session.correction()).toEqual(documentOf(b));
     expect(documentOf(a).stance.from).toBe(before.stance.from);
+  });
+});
+
+describe('a picture that opens slowly', () => {
+  it('is not the one to come back to when another was opened meanwhile', async () => {
+    const { magnet, a, b, open, lastOpened } = await ground();
+    const slow = open(a);
+    const opening = slow.model.session.open();
+    await until(() => magnet.asked.length === 1, 'the first is being opened');
+    const [late] = magnet.asked.splice(0);
+    slow.close();
+    const quick = open(b);
+    const opened = quick.model.session.open();
+    await magnet.answerAll();
+    await opened;
+    expect(lastOpened()).toBe(b);
+    late?.();
+    await opening;
+    expect(lastOpened()).toBe(b);
+    expect(quick.model.session.loading().state).toBe('ready');
   });
 });
 
