@@ -29,8 +29,8 @@ export class JobClaims {
   private waiting: AbortController | null = null;
 
   constructor() {
-    this.tabs.heard.subscribe(({ kind, ...message }) => {
-      if (kind === 'hand-over' && 'jobId' in message && message.jobId === this.shown() && this.held) void this.handOver(message.jobId);
+    this.tabs.heard.subscribe((message) => {
+      if (message.kind === 'hand-over' && message.jobId === this.shown() && this.held) void this.handOver(message.jobId, message.ask);
     });
   }
 
@@ -72,7 +72,8 @@ export class JobClaims {
     const [jobId, locks] = [this.shown(), this.locks];
     if (jobId === null || !locks) return;
     await this.handedOver(jobId);
-    if (this.shown() !== jobId) return;
+    // left meanwhile, or it came here by itself
+    if (this.shown() !== jobId || (this.held && !this.held.handing)) return;
     this.waiting?.abort();
     this.waiting = null;
     await new Promise<void>((known) => {
@@ -80,22 +81,36 @@ export class JobClaims {
     });
   }
 
-  /** Asks whoever writes a job to finish; resolves when that is done, or nobody answers. It is asked again: it may just be changing hands. */
+  /**
+   * Asks whoever writes a job to finish; resolves when that is done, when the job came here by itself, or when nobody answers. It is asked
+   * again: the job may just be changing hands. Whoever is at it has all the time it needs.
+   */
   private handedOver(jobId: string): Promise<void> {
+    const ask = crypto.randomUUID();
     return new Promise((answered) => {
-      const listening = this.tabs.heard.subscribe(({ kind, ...message }) => {
-        if (kind === 'handed' && 'jobId' in message && message.jobId === jobId) done();
+      let giveUp = 0;
+      const wait = (): void => {
+        clearTimeout(giveUp);
+        giveUp = setTimeout(done, ANSWER_MS) as unknown as number;
+      };
+      const listening = this.tabs.heard.subscribe((message) => {
+        if (!('ask' in message) || message.ask !== ask) return;
+        if (message.kind === 'handed') done();
+        else if (message.kind === 'finishing') wait();
       });
-      const ask = (): void => this.tabs.tell({ kind: 'hand-over', jobId });
-      const asking = setInterval(ask, ASK_AGAIN_MS);
-      const giveUp = setTimeout(() => done(), ANSWER_MS);
+      const tell = (): void => {
+        if (this.held) done();
+        else this.tabs.tell({ kind: 'hand-over', jobId, ask });
+      };
+      const asking = setInterval(tell, ASK_AGAIN_MS);
       const done = (): void => {
         listening.unsubscribe();
         clearInterval(asking);
         clearTimeout(giveUp);
         answered();
       };
-      ask();
+      wait();
+      tell();
     });
   }
 
@@ -137,13 +152,14 @@ export class JobClaims {
     this.follow(jobId);
   }
 
-  private async handOver(jobId: string): Promise<void> {
+  private async handOver(jobId: string, ask: string): Promise<void> {
+    this.tabs.tell({ kind: 'finishing', jobId, ask });
     // nothing more is done here, and what was done is written
     if (this.held) this.held.handing = true;
     this.store.dispatch(shelfActions.jobElsewhere({ jobId, elsewhere: true }));
     await this.keeper.flush();
     this.keeper.owns(jobId, false);
-    this.tabs.tell({ kind: 'handed', jobId });
+    this.tabs.tell({ kind: 'handed', jobId, ask });
   }
 }
 

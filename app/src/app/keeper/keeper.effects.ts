@@ -46,6 +46,7 @@ export class KeeperEffects {
       case 'profiles':
         return this.keeper.followProfiles();
       case 'hand-over':
+      case 'finishing':
       case 'handed':
     }
   }

@@ -6,8 +6,8 @@ export type TabMessage =
   | { readonly kind: 'history'; readonly jobId: string; readonly pictureId: string }
   | { readonly kind: 'job' | 'job-removed'; readonly jobId: string }
   | { readonly kind: 'settings' | 'profiles' }
-  /** Somebody wants to write a job, and whoever does is to finish; the answer. */
-  | { readonly kind: 'hand-over' | 'handed'; readonly jobId: string };
+  /** Somebody wants to write a job, and whoever does is to finish; that one is at it; it has finished. Each by the id of its question. */
+  | { readonly kind: 'hand-over' | 'finishing' | 'handed'; readonly jobId: string; readonly ask: string };
 
 /** Tabs of this browser, heard and told. */
 @Injectable({ providedIn: 'root' })
