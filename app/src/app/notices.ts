@@ -26,7 +26,7 @@ import { shelfActions } from './state/shelf.actions';
     :host {
       position: fixed;
       left: 50%;
-      top: 78px;
+      bottom: 84px;
       transform: translateX(-50%);
       display: grid;
       gap: 8px;
