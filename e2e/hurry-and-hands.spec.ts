@@ -204,7 +204,6 @@ test('two tabs with one job: the second follows and takes over; a newer version 
   await dragLine(one, at(0.25, 0.53), at(0.75, 0.5));
   await expect(one.locator('ap-references-knot tbody tr')).toHaveCount(1);
   await expect(two.locator('ap-references-knot tbody tr')).toHaveCount(1);
-  if (process.env['SHOT']) await two.screenshot({ path: process.env['SHOT'] });
   await two.getByRole('button', { name: 'Work on it here' }).click();
   await expect(note(one)).toBeVisible();
   await expect(note(two)).toHaveCount(0);

@@ -99,6 +99,19 @@ describe('documents on the shelf', () => {
     expect(tab.saveError()).toBeNull();
   });
 
+  it('of settings: a change that failed is kept with the next one that is written', async () => {
+    const tab = await newTab();
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementationOnce(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    tab.store.dispatch(shelfActions.settingsChanged({ change: { theme: 'dim' } }));
+    await wait(25);
+    tab.store.dispatch(shelfActions.settingsChanged({ change: { magnet: false } }));
+    await until(() => tab.unsaved() === 0, 'saved');
+    put.mockRestore();
+    expect(await (await shelf()).get('settings', 'all')).toMatchObject({ theme: 'dim', magnet: false });
+  });
+
   it('refuse a picture that has no room, and keep the ones before it', async () => {
     const tab = await newTab();
     const { jobId } = await withPicture(tab);

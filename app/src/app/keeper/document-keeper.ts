@@ -38,6 +38,7 @@ export class DocumentKeeper {
   /** Versions that lie on the shelf, as this tab last read or wrote them. */
   private readonly known = new Map<string, number>();
   private unsavedSettings: Partial<Settings> = {};
+  private settingsWritten: Promise<void> = Promise.resolve();
   /** Jobs that no other tab writes. */
   private readonly owned = new Set<string>();
   private readonly changed = new Map<string, ReturnType<typeof setTimeout>>();
@@ -123,17 +124,23 @@ export class DocumentKeeper {
   /** Settings changed. */
   keepSettings(change: Partial<Settings>): void {
     this.unsavedSettings = { ...this.unsavedSettings, ...change };
-    this.queue.put(SETTINGS_DOCUMENT, PRESENT_GAP_MS, async () => {
-      const unsaved = this.unsavedSettings;
-      this.unsavedSettings = {};
-      try {
-        await this.shelf.changeSettings(unsaved);
-      } catch (error) {
-        this.unsavedSettings = { ...unsaved, ...this.unsavedSettings };
-        throw error;
-      }
-      this.tabs.tell({ kind: 'settings' });
+    this.queue.put(SETTINGS_DOCUMENT, PRESENT_GAP_MS, () => {
+      // one after the other: a change that failed goes along with the next
+      this.settingsWritten = this.settingsWritten.catch(() => undefined).then(() => this.writeSettings());
+      return this.settingsWritten;
     });
+  }
+
+  private async writeSettings(): Promise<void> {
+    const unsaved = this.unsavedSettings;
+    this.unsavedSettings = {};
+    try {
+      await this.shelf.changeSettings(unsaved);
+    } catch (error) {
+      this.unsavedSettings = { ...unsaved, ...this.unsavedSettings };
+      throw error;
+    }
+    this.tabs.tell({ kind: 'settings' });
   }
 
   /** Writes at once what waits. */

@@ -55,13 +55,14 @@ export class Hand {
     this.corners.set([]);
     this.edges.set([]);
     this.beads.set([]);
-    this.store.dispatch(benchActions.toolTaken({ tool }));
+    // the tool and the selection are the bench's: another picture's by now
+    if (!this.session.closed) this.store.dispatch(benchActions.toolTaken({ tool }));
   }
 
   select(id: string | null): void {
     if (this.held()?.id !== id) this.held.set(null);
     if (this.asks() !== id) this.asks.set(null);
-    this.store.dispatch(benchActions.referenceSelected({ id }));
+    if (!this.session.closed) this.store.dispatch(benchActions.referenceSelected({ id }));
   }
 
   /** Removes a traced edge. */

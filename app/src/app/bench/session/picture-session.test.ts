@@ -2,7 +2,7 @@ import { fileOf, openTab, until } from '../../../testing/ground';
 import { ApplicationRef, createEnvironmentInjector, EnvironmentInjector } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { describe, expect, it } from 'vitest';
-import type { EdgeFit, Point } from '@able-plumb/core';
+import { withRollAdjust, type EdgeFit, type Point } from '@able-plumb/core';
 import { DocumentKeeper } from '../../keeper/document-keeper';
 import { JobKeeper } from '../../keeper/job-keeper';
 import { benchActions } from '../../state/bench.actions';
@@ -141,10 +141,32 @@ describe('a picture that is left before its answers are there', () => {
     click?.release(at(400, 60));
     await magnet.answerAll();
     expect(documentOf(b).references).toEqual([]);
-    expect(documentOf(b).lens).toEqual(documentOf(b).lens);
+    expect(second.model.hand.selectedId()).toBeNull();
     expect(documentOf(b).lens.edges).toEqual([]);
     expect(second.model.session.correction()).toEqual(documentOf(b));
-    expect(documentOf(a).stance.from).toBe(before.stance.from);
+    // the drag had not ended, the trace had: its edge is in its own picture
+    expect(documentOf(a).references).toEqual(before.references);
+    expect(documentOf(a).lens.edges.length).toBe(1);
+    expect(before.lens.edges).toEqual([]);
+  });
+});
+
+describe('a gesture', () => {
+  it('is one step however often it was previewed, and none where it is cancelled', async () => {
+    const { a, open, documentOf, histories } = await ground();
+    const { session } = open(a).model;
+    const before = documentOf(a);
+    for (const deg of [1, 2, 3]) session.preview((c) => withRollAdjust(c, deg));
+    expect(session.correction()!.stance.adjust.roll).toBe(3);
+    expect(documentOf(a)).toBe(before);
+    session.cancel();
+    expect(session.correction()).toBe(before);
+    expect(histories()[a]!.past).toEqual([]);
+    for (const deg of [1, 2, 3]) session.preview((c) => withRollAdjust(c, deg));
+    session.commitShown();
+    expect(histories()[a]!.past).toEqual([before]);
+    expect(documentOf(a).stance.adjust.roll).toBe(3);
+    expect(session.gestureActive()).toBe(false);
   });
 });
 

@@ -74,7 +74,11 @@ export class PictureSession implements OnDestroy {
 
   /** The picture that this is the session of. */
   readonly id = this.store.selectSignal(benchFeature.selectPictureId)() ?? '';
-  private closed = false;
+  private ended = false;
+  /** Whether another picture was opened since: no gesture begins here any more, and nothing follows from this one on the bench. */
+  get closed(): boolean {
+    return this.ended;
+  }
 
   readonly picture = computed(() => this.entities()[this.id] ?? null);
   readonly job = computed(() => this.jobs()[this.picture()?.jobId ?? ''] ?? null);
@@ -159,7 +163,7 @@ export class PictureSession implements OnDestroy {
   commitShown(): void {
     const shown = this.correction();
     this.gesture.set(null);
-    if (shown && !this.elsewhere()) this.keep(shown);
+    if (shown && !this.elsewhere() && !this.closed) this.keep(shown);
   }
 
   /**
@@ -168,7 +172,7 @@ export class PictureSession implements OnDestroy {
    */
   place<T>({ ask, meanwhile = (c) => c, draft, land, then = () => undefined }: Placement<T>): void {
     this.gesture.set(null);
-    if (this.elsewhere()) return;
+    if (this.elsewhere() || this.closed) return;
     let landed = false;
     const entry: Awaited = {
       meanwhile,
@@ -223,7 +227,7 @@ export class PictureSession implements OnDestroy {
   }
 
   ngOnDestroy(): void {
-    this.closed = true;
+    this.ended = true;
     this.gesture.set(null);
   }
 
