@@ -38,6 +38,9 @@ export const lensModelSchema = z.discriminatedUnion('kind', [noneModel, brownCon
 /** Lateral colour: size of the red and of the blue image against the green one, about the lens's centre; 1 where they agree. */
 export const lateralSchema = z.object({ red: z.number().min(0.95).max(1.05), blue: z.number().min(0.95).max(1.05) });
 
+/** How well something was placed: standard deviation of a point of it across the line, picture px; 1 where nothing is said. */
+const placedPx = z.number().min(0.01).max(1000).optional();
+
 /** A reference line; ends in picture px; stated angle in degrees, positive anticlockwise as seen. */
 export const referenceSchema = z.object({
   id: z.string().min(1),
@@ -46,6 +49,11 @@ export const referenceSchema = z.object({
   b: point,
   statedAngle: angle.default(0),
   used: z.boolean().default(true),
+  placedPx,
+  /** By how much its edge departs from straight in the middle, picture px; positive to the right of the way from a to b. */
+  bowPx: finite.optional(),
+  /** Drawn so steeply that it may be anything: it does not count until somebody says what it is. */
+  waits: z.boolean().optional(),
 });
 
 const lengthUnit = z.enum(['mm', 'cm', 'm', 'in', 'ft']);
@@ -72,11 +80,12 @@ export const panelSchema = z
       .object({ top: finite.default(0), right: finite.default(0), bottom: finite.default(0), left: finite.default(0) })
       .prefault({}),
     used: z.boolean().default(true),
+    placedPx,
   })
   .refine((panel) => panel.corners !== undefined || panel.edges !== undefined, 'A panel needs its four corners or its four edges.');
 
 /** A distance that is read off the plane of a panel whose size is typed; ends in picture px. */
-export const measureSchema = z.object({ id: z.string().min(1), a: point, b: point });
+export const measureSchema = z.object({ id: z.string().min(1), a: point, b: point, placedPx });
 
 /** A straight line across the plane to judge by: x = at or y = at, plane px. */
 export const guideSchema = z.object({ id: z.string().min(1), axis: z.enum(['x', 'y']), at: finite });
@@ -184,6 +193,8 @@ export const correctionSchema = z.object({
     .object({
       focalPx: positive.optional(),
       focalFrom: z.enum(['metadata', 'profile', 'references', 'typed', 'assumed']).default('assumed'),
+      /** How sure that focal length is where something said so: standard deviation of its logarithm. */
+      focalSd: z.number().min(0).max(2).optional(),
       centre: point.optional(),
       centreFrom: z.enum(['middle', 'profile', 'references', 'typed']).default('middle'),
       flat: z.boolean().default(false),
@@ -197,7 +208,10 @@ export const correctionSchema = z.object({
       /** Who set the model: nobody yet, a hand, a profile, or the traced edges, which then solve it anew whenever they change. */
       from: z.enum(['nobody', 'hand', 'profile', 'edges']).default('nobody'),
       lateral: lateralSchema.default({ red: 1, blue: 1 }),
-      edges: z.array(z.object({ id: z.string().min(1), points: z.array(point).min(2) })).default([]),
+      /** Traced edges by their beads, picture px; `bowSd`: standard deviation of the bow, px, of one that was followed by itself. */
+      edges: z
+        .array(z.object({ id: z.string().min(1), points: z.array(point).min(2), bowSd: z.number().min(0).max(1000).optional() }))
+        .default([]),
     })
     .prefault({}),
   references: z.array(referenceSchema).default([]),

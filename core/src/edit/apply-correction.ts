@@ -47,15 +47,22 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
     lens: {
       ...lens,
       model: scaledModel(lens.model, f),
-      edges: lens.edges.map((e) => ({ ...e, points: e.points.map(point) })),
+      edges: lens.edges.map((e) => ({ ...e, points: e.points.map(point), ...(e.bowSd === undefined ? {} : { bowSd: e.bowSd * f }) })),
     },
-    references: loaded.references.map((r) => ({ ...r, a: point(r.a), b: point(r.b) })),
+    references: loaded.references.map((r) => ({
+      ...r,
+      a: point(r.a),
+      b: point(r.b),
+      ...placed(r, f),
+      ...(r.bowPx === undefined ? {} : { bowPx: r.bowPx * f }),
+    })),
     panels: loaded.panels.map((p) => ({
       ...p,
+      ...placed(p, f),
       ...(p.corners ? { corners: p.corners.map(point) as unknown as NonNullable<typeof p.corners> } : {}),
       ...(p.edges ? { edges: p.edges.map(([a, b]) => [point(a), point(b)]) as unknown as NonNullable<typeof p.edges> } : {}),
     })),
-    measures: loaded.measures.map((m) => ({ ...m, a: point(m.a), b: point(m.b) })),
+    measures: loaded.measures.map((m) => ({ ...m, a: point(m.a), b: point(m.b), ...placed(m, f) })),
     stance: { ...stance, pull: { ...stance.pull, shift: point(stance.pull.shift) } },
     ease: {
       ...loaded.ease,
@@ -74,3 +81,7 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
   };
   return { correction, factor: f };
 }
+
+/** How well something was placed, in a picture of another size. */
+const placed = ({ placedPx }: { readonly placedPx?: number | undefined }, f: number): { placedPx?: number } =>
+  placedPx === undefined ? {} : { placedPx: Math.min(1000, Math.max(0.01, placedPx * f)) };

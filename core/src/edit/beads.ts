@@ -9,7 +9,8 @@ import type { PlaneWarp } from '../warp/plane-warp';
 export function movedBead(warp: PlaneWarp, edge: TracedEdge, index: number, by: Point): TracedEdge | null {
   const from = edge.points[index];
   const next = from && movedPoint(warp, from, by);
-  return next ? { ...edge, points: edge.points.map((p, i) => (i === index ? next : p)) } : null;
+  // a bead by hand: how the whole was followed says no more
+  return next ? { ...edge, bowSd: undefined, points: edge.points.map((p, i) => (i === index ? next : p)) } : null;
 }
 
 /** Beads in their order along an edge: by where they lie on the line between the two that are farthest apart. */

@@ -115,13 +115,19 @@ export function withEdges(correction: Correction, edges: readonly TracedEdge[]):
 }
 
 /** The document with a reference line turned into the traced edge that it was drawn along, picture px. */
-export const withLineAsEdge = (correction: Correction, id: string, points: readonly (readonly [number, number])[]): Correction =>
+export const withLineAsEdge = (
+  correction: Correction,
+  id: string,
+  points: readonly (readonly [number, number])[],
+  bowSd?: number,
+): Correction =>
   withNewEdge(
     withReferences(
       correction,
       correction.references.filter((r) => r.id !== id),
     ),
     points,
+    bowSd,
   );
 
 /** Bow that the lens in use leaves along an edge, ideal px; null where a bead has no image. */
@@ -134,9 +140,15 @@ export function likelyBendOf({ lens: { model }, picture }: Correction): LikelyBe
   return { centre: [model.cx, model.cy], k1: asRadial(model, picture).k1, sd: KNOWN_BEND_SD };
 }
 
-/** The document with one traced edge more, picture px. */
-export function withNewEdge(correction: Correction, points: readonly (readonly [number, number])[]): Correction {
+/**
+ * The document with one traced edge more, picture px.
+ * @param bowSd standard deviation of its bow where it was followed by itself, px
+ */
+export function withNewEdge(correction: Correction, points: readonly (readonly [number, number])[], bowSd?: number): Correction {
   const { edges } = correction.lens;
   const largest = edges.reduce((most, e) => Math.max(most, Number(/^e(\d+)$/.exec(e.id)?.[1] ?? 0)), 0);
-  return withEdges(correction, [...edges, { id: `e${largest + 1}`, points: points.map((p) => [p[0], p[1]]) }]);
+  return withEdges(correction, [
+    ...edges,
+    { id: `e${largest + 1}`, points: points.map((p) => [p[0], p[1]]), ...(bowSd === undefined ? {} : { bowSd }) },
+  ]);
 }

@@ -1,7 +1,7 @@
 import { distance, type Point } from '../picture/point';
 import type { Raster } from '../raster/raster';
 import { crossingOf } from '../stance/corners-of-edges';
-import { fitEdges, type EdgeFit } from './edge-fit';
+import { fitEdges, LEAST_SHARE, type EdgeFit } from './edge-fit';
 
 /** Share of a side left out at each end: corners are rounded, screwed on, chipped. */
 const INSET = 0.06;
@@ -27,7 +27,7 @@ export function settleCorners(levels: readonly Raster[], corners: readonly Point
     if (known !== undefined) return known;
     const [a, b] = [corners[round[k] as number] as Point, corners[round[(k + 1) % round.length] as number] as Point];
     const at = (t: number): Point => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
-    const fit = fitEdges(levels, at(INSET), at(1 - INSET), reachPx)[0] ?? null;
+    const fit = fitEdges(levels, at(INSET), at(1 - INSET), reachPx).find(({ share }) => share >= LEAST_SHARE) ?? null;
     sides.set(k, fit);
     return fit;
   };

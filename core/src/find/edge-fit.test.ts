@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { blankRaster, distanceToSegment, fitEdges, halveRaster, slopeDeg, type Point, type Raster } from '../index';
+import { dice } from '../../tools/random-scenes';
+import { blankRaster, distanceToSegment, fitEdges, halveRaster, LEAST_SHARE, slopeDeg, type Point, type Raster } from '../index';
 
 /** Straight edges in a noisy picture, anti-aliased exactly; each a line through (x, y) of a slope, and the brightness below it. */
 function edges(list: readonly { y: number; slopeDeg: number; below: number }[], bowPx = 0, width = 1600, height = 400): Raster[] {
@@ -55,5 +56,38 @@ describe('fitting a drawn line to a real edge', () => {
     expect(bowed.bowPx).toBeGreaterThan(1.5);
     expect(bowed.bowPx).toBeLessThan(2.5);
     expect(fitEdges(edges([]), [200, 204], [1400, 194], 24)).toEqual([]);
+  });
+
+  it('says on how much of the line there is an edge, is less sure the shorter that is, and errs as it says', () => {
+    const d = dice(31);
+    const drawn = (hidden: number): { share: number; sdPx: number; error: number }[] =>
+      Array.from({ length: 40 }, () => {
+        const [width, height] = [1200, 120];
+        const raster = blankRaster(width, height, 1, 8);
+        const [y0, slope, from] = [60 + d.normal(), 0.01 * d.normal(), d.uniform() * (1 - hidden)];
+        const at = (x: number): number => y0 + slope * (x - width / 2);
+        for (let j = 0; j < height; j += 1)
+          for (let i = 0; i < width; i += 1) {
+            const u = (i + 0.5) / width;
+            // leaves before a part of it: neither dark nor light
+            const leaf = u > from && u < from + hidden;
+            const value = leaf ? 110 + 40 * d.normal() : 80 + 60 * Math.min(1, Math.max(0, j + 1 - at(i + 0.5))) + 4 * d.normal();
+            raster.data[j * width + i] = Math.max(0, Math.min(255, Math.round(value)));
+          }
+        const levels = [raster, halveRaster(raster), halveRaster(halveRaster(raster))];
+        const fit = fitEdges(levels, [60, at(60) + 2 * d.normal()], [1140, at(1140) + 2 * d.normal()], 9)[0];
+        if (!fit) return { share: 0, sdPx: 1, error: 0 };
+        const off = fit.a[1] - at(fit.a[0]) - (fit.b[1] - at(fit.b[0]));
+        return { share: fit.share, sdPx: fit.sdPx, error: off / Math.SQRT2 / fit.sdPx };
+      });
+    const mean = (values: readonly number[]): number => values.reduce((sum, v) => sum + v, 0) / values.length;
+    const [clear, third] = [drawn(0), drawn(0.35)];
+    expect(mean(clear.map((f) => f.share))).toBeGreaterThan(0.97);
+    expect(Math.abs(mean(third.map((f) => f.share)) - 0.65)).toBeLessThan(0.08);
+    expect(mean(third.map((f) => f.sdPx))).toBeGreaterThan(1.3 * mean(clear.map((f) => f.sdPx)));
+    const settled = third.filter((f) => f.share >= LEAST_SHARE).map((f) => f.error);
+    expect(Math.sqrt(mean(settled.map((e) => e * e)))).toBeLessThan(1.5);
+    // mostly hidden: it says so
+    expect(drawn(0.75).filter((f) => f.share >= LEAST_SHARE).length).toBeLessThan(5);
   });
 });

@@ -1,4 +1,4 @@
-import type { Point } from '../picture/point';
+import { distance, type Point } from '../picture/point';
 import { largestSample, type Raster } from '../raster/raster';
 import { frameOf, LEAST_CONTRAST, stepAcross, weightedPolynomial } from './across-edge';
 import { brightnessOf, type Brightness } from './brightness';
@@ -10,6 +10,12 @@ export interface EdgeFit {
   readonly b: Point;
   /** Greatest distance of the edge from its best-fitting line, px. */
   readonly bowPx: number;
+  /** How far the edge's middle departs from the chord between its ends, px; positive to the right of the way from a to b. */
+  readonly bendPx: number;
+  /** Share of the line along which there is that edge, 0..1; only this part was counted. */
+  readonly share: number;
+  /** Standard deviation of an end across the line, by how the edge scatters and by how little of it there is, px. */
+  readonly sdPx: number;
   /** How far the drawn line was off at its middle, px, signed along its normal. */
   readonly offPx: number;
   /** Mean step of brightness across the edge, 0..1. */
@@ -25,6 +31,25 @@ const COARSE_STEP = 0.5;
  */
 const POINTING_SHARE = 0.3;
 const MOST_CANDIDATES = 5;
+/** A line with an edge along less than this does not lie on it. */
+export const LEAST_SHARE = 0.5;
+/** A cross-section is on the edge within this of its curve, px, with so much of the edge's usual contrast, among neighbours that mostly are. */
+const ON_EDGE_PX = 0.8;
+const ON_EDGE_CONTRAST = 0.3;
+const NEIGHBOURS = 3;
+const MOSTLY = 0.6;
+const BY_CHANCE = 0.15;
+/** Errors beyond what sections scatter by, as a factor, measured over blurred, noisy and half hidden edges; over the share that is seen. */
+const MORE_THAN_SCATTER = 1.2;
+/** Neighbouring cross-sections see the same pixels. */
+const MOST_ALIKE = 0.9;
+/** No edge of a picture is better known than this, px (a matter of judgement). */
+const LEAST_SD_PX = 0.03;
+/** How far an edge is sought to either side on the original, px, round after round; it has settled when it moves by less than this. */
+const FINE_WINDOWS: readonly number[] = [2.5, 2, 1.5, 1.5, 1.5, 1.5, 1.5, 1.5];
+const SETTLED_PX = 0.01;
+/** What is still to go when the last round moved by so much (a matter of judgement). */
+const STILL_TO_GO = 2;
 /** Cross-sections of the fine fit. */
 const MOST_SECTIONS = 240;
 
@@ -52,12 +77,17 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
   )) {
     let ends: readonly [Point, Point] = [scaled(candidate.ends[0], 1 / scaleOf(coarse)), scaled(candidate.ends[1], 1 / scaleOf(coarse))];
     let fine: Refined | null = null;
+    let moved = 0;
     for (let level = coarse; level >= 0; level -= 1) {
       const s = scaleOf(level);
-      for (const window of level === 0 ? [2.5, 2] : [2.5]) {
+      // noise draws the middle of a step towards the middle of where it is sought: again, until nothing moves
+      for (const window of level === 0 ? FINE_WINDOWS : [2.5, 2.5]) {
         fine = refine(brightnessOf(levels[level] as Raster, top), scaled(ends[0], s), scaled(ends[1], s), candidate.sign, window);
         if (!fine) break;
-        ends = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
+        const next: readonly [Point, Point] = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
+        moved = Math.max(distance(next[0], ends[0]), distance(next[1], ends[1]));
+        ends = next;
+        if (level === 0 && window === FINE_WINDOWS.at(-1) && moved < SETTLED_PX) break;
       }
       if (!fine) break;
     }
@@ -70,7 +100,16 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
       (f) => Math.hypot(f.a[0] - placed[0][0], f.a[1] - placed[0][1]) + Math.hypot(f.b[0] - placed[1][0], f.b[1] - placed[1][1]) < 1,
     );
     if (!same && Math.abs(offPx) <= reachPx * 1.2)
-      fits.push({ a: placed[0], b: placed[1], bowPx: fine.bowPx, offPx, contrast: fine.contrast });
+      fits.push({
+        a: placed[0],
+        b: placed[1],
+        bowPx: fine.bowPx,
+        bendPx: fine.bendPx,
+        share: fine.share,
+        sdPx: Math.hypot(fine.sdPx, STILL_TO_GO * moved),
+        offPx,
+        contrast: fine.contrast,
+      });
     if (fits.length >= MOST_CANDIDATES) break;
   }
   return fits;
@@ -153,6 +192,9 @@ interface Refined {
   readonly a: Point;
   readonly b: Point;
   readonly bowPx: number;
+  readonly bendPx: number;
+  readonly share: number;
+  readonly sdPx: number;
   readonly contrast: number;
 }
 
@@ -160,38 +202,103 @@ interface Refined {
 function refine(brightness: Brightness, a: Point, b: Point, sign: number, window: number): Refined | null {
   const { along, normal, length } = frameOf(a, b);
   const samples = Math.min(MOST_SECTIONS, Math.max(16, Math.round(length / 2)));
-  const points: { t: number; o: number; w: number }[] = [];
-  for (let i = 0; i < samples; i += 1) {
+  const all: (Section | null)[] = Array.from({ length: samples }, (_, i) => {
     const t = (i + 0.5) / samples;
     const [px, py] = [a[0] + along[0] * t * length, a[1] + along[1] * t * length];
     const step = stepAcross(brightness, px, py, normal, sign, window);
-    if (step) points.push({ t, ...step });
-  }
-  if (points.length < 8) return null;
-  let kept = points;
-  let line: readonly [number, number] = [0, 0];
-  for (let round = 0; round < 4; round += 1) {
-    const solved = weightedPolynomial(kept, 1);
-    if (!solved) return null;
-    line = solved as unknown as readonly [number, number];
-    const off = (p: { t: number; o: number }): number => Math.abs(p.o - line[0] - line[1] * p.t);
-    const sorted = kept.map(off).sort((p, q) => p - q);
-    const limit = Math.max(0.15, 3 * (sorted[sorted.length >> 1] as number));
-    const next = points.filter((p) => off(p) <= limit);
-    if (next.length < 8) break;
-    kept = next;
-  }
-  const curve = weightedPolynomial(kept, 2);
+    return step && { t, ...step };
+  });
+  const found = all.filter((p) => p !== null);
+  if (found.length < LEAST_SECTIONS) return null;
+  // what steps more than most is something else, a leaf or a lamp: it counts no more than they do
+  const usual = medianOf(found.map((p) => p.w));
+  const points = found.map((p) => ({ ...p, w: Math.min(p.w, usual) }));
+  const first = withoutOutliers(points, points, 1);
+  if (!first) return null;
+  // where the edge is hidden the steps of something else were found: only what lies on its curve counts
+  const curved = withoutOutliers(points, first.kept, 2) ?? first;
+  const on = onEdge(
+    all.map((p) => p && { ...p, w: Math.min(p.w, usual) }),
+    curved.powers,
+  );
+  // among what is no edge some lie on it by chance
+  const share = Math.max(0, (on.length / samples - BY_CHANCE) / (1 - BY_CHANCE));
+  const counted = on.length >= LEAST_SECTIONS ? on : first.kept;
+  const line = (weightedPolynomial(counted, 1) ?? first.powers) as unknown as readonly [number, number];
+  const curve = weightedPolynomial(counted, 2);
   let bowPx = 0;
-  if (curve)
-    for (let t = 0; t <= 1.0001; t += 0.05)
-      bowPx = Math.max(
-        bowPx,
-        Math.abs((curve[0] as number) + (curve[1] as number) * t + (curve[2] as number) * t * t - line[0] - line[1] * t),
-      );
+  if (curve) for (let t = 0; t <= 1.0001; t += 0.05) bowPx = Math.max(bowPx, Math.abs(valueOf(curve, t) - valueOf(line, t)));
   const at = (t: number): Point => {
     const o = line[0] + line[1] * t;
     return [a[0] + along[0] * t * length + normal[0] * o, a[1] + along[1] * t * length + normal[1] * o];
   };
-  return { a: at(0), b: at(1), bowPx, contrast: kept.reduce((sum, p) => sum + p.w, 0) / points.length };
+  return {
+    a: at(0),
+    b: at(1),
+    bowPx,
+    bendPx: curve ? -(curve[2] as number) / 4 : 0,
+    share,
+    sdPx: (MORE_THAN_SCATTER / Math.max(LEAST_SHARE, share)) * endDeviation(counted, curve ?? line),
+    contrast: first.kept.reduce((sum, p) => sum + p.w, 0) / points.length,
+  };
+}
+
+/** A cross-section: where along the line, where its step has its middle, and how much brightness steps. */
+interface Section {
+  readonly t: number;
+  readonly o: number;
+  readonly w: number;
+}
+
+const LEAST_SECTIONS = 8;
+const valueOf = (powers: readonly number[], t: number): number => powers.reduceRight((sum, c) => sum * t + c, 0);
+const medianOf = (values: readonly number[]): number => [...values].sort((p, q) => p - q)[values.length >> 1] as number;
+
+/** A polynomial through sections, those left out that are far off it; null where too few are left. */
+function withoutOutliers(
+  points: readonly Section[],
+  from: readonly Section[],
+  degree: number,
+): { readonly powers: readonly number[]; readonly kept: readonly Section[] } | null {
+  let kept = from;
+  let powers: readonly number[] | null = null;
+  for (let round = 0; round < 4; round += 1) {
+    powers = weightedPolynomial(kept, degree);
+    if (!powers?.every(Number.isFinite)) return null;
+    const off = (p: Section): number => Math.abs(p.o - valueOf(powers as readonly number[], p.t));
+    const limit = Math.max(0.15, 3 * medianOf(kept.map(off)));
+    const next = points.filter((p) => off(p) <= limit);
+    if (next.length < LEAST_SECTIONS) break;
+    kept = next;
+  }
+  return powers && { powers, kept };
+}
+
+/** The sections that lie on the edge's curve with something of its contrast, and whose neighbours mostly do. */
+function onEdge(all: readonly (Section | null)[], powers: readonly number[]): readonly Section[] {
+  const near = all.map((p) => p !== null && Math.abs(p.o - valueOf(powers, p.t)) <= ON_EDGE_PX);
+  const steps = all.flatMap((p, i) => (p && near[i] ? [p.w] : []));
+  if (steps.length === 0) return [];
+  const least = ON_EDGE_CONTRAST * medianOf(steps);
+  const strong = all.map((p, i) => near[i] === true && (p as Section).w >= least);
+  return all.flatMap((p, i) => {
+    const about = strong.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1);
+    return p && strong[i] && about.filter(Boolean).length >= MOSTLY * about.length ? [p] : [];
+  });
+}
+
+/**
+ * Standard deviation of the ends' places across a line that was fitted to sections: of their difference over the square root of two, which
+ * is what turns the line. Sections beside each other share their pixels: (1 + r) / (1 - r) for a correlation r from each to the next.
+ */
+function endDeviation(points: readonly Section[], curve: readonly number[]): number {
+  const n = points.length;
+  const off = points.map((p) => p.o - valueOf(curve, p.t));
+  const squares = off.reduce((sum, v) => sum + v * v, 0);
+  const beside = off.reduce((sum, v, i) => sum + (i > 0 ? v * (off[i - 1] as number) : 0), 0);
+  const r = squares > 0 ? Math.min(MOST_ALIKE, Math.max(0, beside / squares)) : 0;
+  const variance = (squares / Math.max(1, n - 3)) * ((1 + r) / (1 - r));
+  const mean = points.reduce((sum, p) => sum + p.t, 0) / n;
+  const spread = points.reduce((sum, p) => sum + (p.t - mean) ** 2, 0);
+  return Math.max(LEAST_SD_PX, Math.sqrt(variance / spread / 2));
 }

@@ -1,3 +1,4 @@
+import { bestLine } from '../lens/bow';
 import { LensFoldsError } from '../lens/lens-map';
 import { usualBend, type LikelyBend } from '../lens/likely-bend';
 import { radialLens } from '../lens/radial';
@@ -5,6 +6,7 @@ import { distance, type Point, type Size } from '../picture/point';
 import { largestSample, type Raster } from '../raster/raster';
 import { frameOf, LEAST_CONTRAST, stepAcross, weightedPolynomial } from './across-edge';
 import { brightnessOf, type Brightness } from './brightness';
+import type { EdgeFit } from './edge-fit';
 
 /** An edge followed between two points. */
 export interface FollowedEdge {
@@ -12,6 +14,8 @@ export interface FollowedEdge {
   readonly points: readonly Point[];
   /** Mean step of brightness across the edge, 0..1. */
   readonly contrast: number;
+  /** Standard deviation of its bow by how far its course departs from what a lens does to one straight edge, px. */
+  readonly bowSdPx: number;
 }
 
 /** The curve is sought where the edge is about this long, px. */
@@ -89,7 +93,30 @@ export function followEdge(
     course = course.map((o) => o * growth);
   }
   if (!followed || followed.contrast < LEAST_CONTRAST || followed.share < LEAST_SHARE) return null;
-  return { points: beads(a, b, followed), contrast: followed.contrast };
+  return { points: beads(a, b, followed), contrast: followed.contrast, bowSdPx: bowDeviation(followed) };
+}
+
+/** A followed edge as a straight line near a drawn one: its best line between the drawn ends, and by how much it bows. */
+export function fitOfFollowed({ points, contrast, bowSdPx }: FollowedEdge, a: Point, b: Point): EdgeFit {
+  const { normal, c } = bestLine(points);
+  const onto = (p: Point): Point => {
+    const off = normal[0] * p[0] + normal[1] * p[1] - c;
+    return [p[0] - off * normal[0], p[1] - off * normal[1]];
+  };
+  const [p, q, first, last] = [onto(a), onto(b), points[0] as Point, points.at(-1) as Point];
+  const frame = frameOf(a, b);
+  const across = (at: Point): number => (at[0] - a[0]) * frame.normal[0] + (at[1] - a[1]) * frame.normal[1];
+  const middle = points[points.length >> 1] as Point;
+  return {
+    a: p,
+    b: q,
+    bowPx: Math.max(...points.map((at) => Math.abs(normal[0] * at[0] + normal[1] * at[1] - c))),
+    bendPx: across(middle) - (across(first) + across(last)) / 2,
+    share: 1,
+    sdPx: bowSdPx,
+    offPx: (across(p) + across(q)) / 2,
+    contrast,
+  };
 }
 
 interface BentCourse {
@@ -237,6 +264,34 @@ function follow(brightness: Brightness, a: Point, b: Point, from: Course, signs:
     share: kept.length / sections,
     contrast: kept.reduce((sum, p) => sum + p.w, 0) / sections,
   };
+}
+
+/** A course that departs from a parabola by more than this, px, hardly is one edge: how far off its bow is grows faster from there. */
+const STRAYING_PX = 0.25;
+/** Errors of the bow over that departure, measured on the engine hall's known edges. */
+const BOW_OVER_STRAYING = 1.5;
+/** Sections that scatter about their course by more than this, px, hardly are of one edge; errors of the bow over the square of that. */
+const SCATTERING_PX = 0.6;
+const BOW_OVER_SCATTER = 1.2;
+/** No bow is better known than this, px. */
+const LEAST_BOW_SD_PX = 0.04;
+
+/**
+ * How sure the bow of a followed course is. One edge that a lens bent is a parabola to a few hundredths; where it goes from one edge to
+ * another, or along what hides it, a polynomial of the fourth degree follows it elsewhere.
+ */
+function bowDeviation({ kept }: Followed): number {
+  const [two, four] = [2, 4].map((degree) => weightedPolynomial(kept, degree));
+  if (!two || !four?.every(Number.isFinite)) return STRAYING_PX * BOW_OVER_STRAYING;
+  const at = (powers: readonly number[], t: number): number => powers.reduceRight((sum, c) => sum * t + c, 0);
+  let strays = 0;
+  for (let t = 0.02; t < 1; t += 0.02) strays = Math.max(strays, Math.abs(at(two, t) - at(four, t)));
+  const scatter = Math.sqrt(kept.reduce((sum, { t, o }) => sum + (o - at(two, t)) ** 2, 0) / kept.length);
+  return Math.hypot(
+    LEAST_BOW_SD_PX,
+    BOW_OVER_STRAYING * strays * Math.max(1, (strays / STRAYING_PX) ** 2),
+    BOW_OVER_SCATTER * scatter ** 2 * Math.max(1, (scatter / SCATTERING_PX) ** 2),
+  );
 }
 
 const BEAD_EVERY_PX = 100;

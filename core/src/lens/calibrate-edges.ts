@@ -1,5 +1,6 @@
 import type { LensModel, TracedEdge } from '../correction/schema';
 import { levenbergMarquardt, solveLinear } from '../linear/levenberg-marquardt';
+import { inverseOf } from '../linear/symmetric';
 import { PlumbError } from '../picture/failure';
 import { diagonal, distance, type Point, type Size } from '../picture/point';
 import { bestLine } from './bow';
@@ -24,6 +25,8 @@ export interface EdgeCalibration {
   readonly edges: number;
   /** Edges that contradict the others and were passed over: no lens straightens them together with the rest. */
   readonly disagreeing: readonly string[];
+  /** Followed edges that hardly are one edge each, so that they hardly count: what they were followed along strays or scatters. */
+  readonly straying: readonly string[];
 }
 
 /** The calibration, or why these edges say nothing. */
@@ -34,19 +37,21 @@ export type EdgeCalibrationOutcome =
 export const LEAST_BEADS = 3;
 /** Beads are not placed better than this, px: keeps a perfect fit from claiming perfect certainty. */
 const LEAST_SIGMA_PX = 0.2;
-/** With fewer edges one coefficient is all that can be asked for. */
-const EDGES_FOR_TWO = 3;
+/** The second coefficient of lenses, where the edges do not tell it (common practice, no published source): one standard deviation. */
+const SECOND_SD = 0.02;
 const EDGES_FOR_CENTRE = 8;
 /** How far a lens's centre lies off the picture's, one standard deviation as a share of the diagonal. */
 const CENTRE_SD = 0.003;
 /** Refused: a corner less certain than half of the most that the lens moves anything, or than both of the others. */
 const UNSURE_SHARE = 0.5;
-const UNSURE_OF_HALF = 0.005;
+const UNSURE_OF_HALF = 0.02;
 const SURE_ENOUGH_SHARE = 0.02;
 /** An edge contradicts the others when it is off by more than this and by so many times as much as their median. */
 const ODD_PX = 0.5;
 const ODD_TIMES = 3;
 const EDGES_FOR_ODD = 4;
+/** A followed edge whose bow is less sure than this, px, hardly counts. */
+const STRAYING_PX = 1;
 /** A model that costs so many variances more is not the lens's. */
 const REFUTED = 16;
 const MOST_ALIKE = 0.8;
@@ -110,8 +115,10 @@ export function calibrateEdges(edges: readonly TracedEdge[], size: Size, centre:
     return { found: null, why: 'Trace an edge that is straight in reality: at its ends, or with three beads or more.' };
   const disagreeing: string[] = [];
   for (;;) {
-    const traced = counted.map((e) => e.points);
-    const fitted = fitLens(traced, size, centre, traced.length >= EDGES_FOR_TWO ? 2 : 1);
+    const traced = counted.map(asTraced);
+    // one bead more than lines and one coefficient take
+    const enough = traced.reduce((sum, { points }) => sum + points.length - 2, 0) > 2;
+    const fitted = fitLens(traced, size, centre, enough ? 2 : 1);
     const odds = fitted && counted.length >= EDGES_FOR_ODD ? oddOnes(fitted.offPx) : [];
     const odd = odds[0] ?? null;
     if (disagreeing.length + odds.length > MOST_ODD)
@@ -120,11 +127,8 @@ export function calibrateEdges(edges: readonly TracedEdge[], size: Size, centre:
         why: `More than ${MOST_ODD} of these edges do not fit the lens of the others. Is each of them straight in reality, and one edge alone?`,
       };
     if (odd === null) {
-      const outcome = judged(traced, size, centre, fitted, disagreeing);
-      if (outcome.found || fitted?.count !== 2) return outcome;
-      // short edges may tell one coefficient where they cannot tell two
-      const simpler = judged(traced, size, centre, fitLens(traced, size, centre, 1), disagreeing);
-      return simpler.found ? simpler : outcome;
+      const straying = counted.flatMap(({ id, bowSd = 0 }) => (bowSd > STRAYING_PX ? [id] : []));
+      return judged(traced, size, centre, fitted, disagreeing, straying);
     }
     disagreeing.push((counted[odd] as TracedEdge).id);
     counted = counted.filter((_, i) => i !== odd);
@@ -139,12 +143,29 @@ const MOST_ODD = 12;
 /** Edges with no more beads than the lens is found from in a moment: evenly fewer of each, its ends among them. */
 function thinned(edges: readonly TracedEdge[]): readonly TracedEdge[] {
   const most = Math.max(LEAST_BEADS, Math.floor(MOST_BEADS / Math.max(1, edges.length)));
-  return edges.map(({ id, points }) => {
+  return edges.map(({ points, ...edge }) => {
     const step = (points.length - 1) / (most - 1);
     const kept = (i: number): TracedEdge['points'][number] => points[Math.round(i * step)] as TracedEdge['points'][number];
-    return points.length <= most ? { id, points } : { id, points: Array.from({ length: most }, (_, i) => kept(i)) };
+    return { ...edge, points: points.length <= most ? points : Array.from({ length: most }, (_, i) => kept(i)) };
   });
 }
+
+/** An edge as the fit weighs it. */
+interface Traced {
+  readonly points: readonly Point[];
+  /** Deviation of its bow, px, and how much less its beads count for it. */
+  readonly bowSd: number;
+  readonly scale: number;
+}
+
+/** Root mean square of a parabola over the beads of an edge, as a share of its bow about its own best line. */
+const BOW_RMS = 0.3;
+
+const asTraced = ({ points, bowSd = 0 }: TracedEdge): Traced => ({
+  points,
+  bowSd,
+  scale: Math.hypot(LEAST_SIGMA_PX, BOW_RMS * bowSd) / LEAST_SIGMA_PX,
+});
 
 /** The edges that are off by far more than the others, the worst first. */
 function oddOnes(offPx: readonly number[]): readonly number[] {
@@ -155,34 +176,32 @@ function oddOnes(offPx: readonly number[]): readonly number[] {
 }
 
 /** The better of the two models, its cost, and how far each edge is off it, root mean square px; null where beads are too few. */
-function fitLens(
-  traced: readonly (readonly Point[])[],
-  size: Size,
-  centre: Point,
-  count: 1 | 2,
-): (Fitted & { spare: number; offPx: readonly number[]; alike: number; other: Fitted }) | null {
+function fitLens(traced: readonly Traced[], size: Size, centre: Point, count: 1 | 2): FittedLens | null {
   const half = diagonal(size) / 2;
-  const beads = traced.reduce((sum, points) => sum + points.length, 0);
+  const beads = traced.reduce((sum, { points }) => sum + points.length, 0);
   const spare = beads - 2 * traced.length - count;
   if (spare < 1) return null;
 
-  const fit = (family: Family, withCentre: boolean, from: readonly number[]): Fitted => {
-    const residuals = (x: readonly number[]): readonly number[] => {
+  const residualsOf =
+    (family: Family, withCentre: boolean) =>
+    (x: readonly number[]): number[] => {
       const moved: Point = withCentre ? [centre[0] + (x[count] as number) * half, centre[1] + (x[count + 1] as number) * half] : centre;
       const r = offLines(traced, FAMILIES[family](x.slice(0, count)), moved, half);
       // the middle is likely: counted in px of the beads' own deviation
+      if (count === 2) r.push((LEAST_SIGMA_PX * (x[1] as number)) / SECOND_SD);
       if (withCentre) r.push((x[count] as number) / (2 * CENTRE_SD), (x[count + 1] as number) / (2 * CENTRE_SD));
       return r;
     };
+  const fit = (family: Family, withCentre: boolean, from: readonly number[]): Fitted => {
     const { x, cost, normal } = levenbergMarquardt(
-      residuals,
+      residualsOf(family, withCentre),
       from,
       from.map(() => 1e-5),
       60,
     );
     return { family, withCentre, count, x, cost: 2 * cost, normal };
   };
-  const reached = Math.max(...traced.flat().map((p) => distance(p, centre))) / half;
+  const reached = Math.max(...traced.flatMap(({ points }) => points).map((p) => distance(p, centre))) / half;
   const none = new Array<number>(count).fill(0);
   const division = fit('division', false, none);
   // from the division model's answer, since on the way there from no lens at all a polynomial may fold
@@ -197,21 +216,32 @@ function fitLens(
   }
   const off = offLines(traced, FAMILIES[best.family](best.x.slice(0, count)), centreOf(best, centre, half), half);
   let at = 0;
-  const offPx = traced.map(({ length }) => {
-    const own = off.slice(at, (at += length));
-    return Math.sqrt(own.reduce((sum, v) => sum + v * v, 0) / length);
+  const offPx = traced.map(({ points, scale }) => {
+    const own = off.slice(at, (at += points.length));
+    // in px; one that is known to be unsure is not odd for it
+    return Math.sqrt(own.reduce((sum, v) => sum + v * v, 0) / points.length) * Math.sqrt(scale);
   });
   const other = best.family === 'radial' ? division : radial;
-  return { ...best, count, spare, offPx, alike: alikeness(traced, off), other };
+  return {
+    ...best,
+    count,
+    spare,
+    offPx,
+    alike: alikeness(traced, off),
+    other,
+    bowWays: bowWays(traced, residualsOf(best.family, best.withCentre), best),
+  };
 }
 
 /**
  * By how much beads that are off alike say less than as many of their own: neighbours along an edge that was followed share its faults.
  * (1 + r) / (1 - r) for a correlation r from each to the next; 1 for beads placed one by one.
  */
-function alikeness(traced: readonly (readonly Point[])[], off: readonly number[]): number {
+function alikeness(traced: readonly Traced[], off: readonly number[]): number {
   let [beside, own, at] = [0, 0, 0];
-  for (const { length } of traced) {
+  for (const {
+    points: { length },
+  } of traced) {
     for (let i = 0; i < length; i += 1) {
       const v = off[at + i] as number;
       own += v * v;
@@ -228,11 +258,12 @@ const centreOf = ({ withCentre, x, count }: Fitted, centre: Point, half: number)
 
 /** The fit as a lens with its certainty, or why it says nothing. */
 function judged(
-  traced: readonly (readonly Point[])[],
+  traced: readonly Traced[],
   size: Size,
   centre: Point,
-  best: ReturnType<typeof fitLens>,
+  best: FittedLens | null,
   disagreeing: readonly string[],
+  straying: readonly string[],
 ): EdgeCalibrationOutcome {
   if (!best) return { found: null, why: 'Too few beads: trace one more edge, or put more beads on this one.' };
   const half = diagonal(size) / 2;
@@ -248,12 +279,16 @@ function judged(
   const cornerOf = ({ family }: Pick<Fitted, 'family'>, x: readonly number[]): number =>
     (corner - FAMILIES[family](x.slice(0, count))(corner)[0]) * half;
   const cornerAt = (x: readonly number[]): number => cornerOf(best, x);
-  const covariance = inverse(best.normal, best.x.length)?.map((v) => v * sigmaSq);
+  const covariance = inverseOf(best.normal, best.x.length)?.map((v) => v * sigmaSq);
   const cornerPx = cornerAt(best.x);
   // beyond the beads the model decides: by how much, the other one tells, unless the beads speak against it
   const refuted = best.other.cost > best.cost + REFUTED * sigmaSq;
   const spread = refuted ? 0 : Math.abs(cornerOf(best.other, best.other.x) - cornerPx) / 2;
-  const cornerSdPx = covariance ? Math.hypot(deviationOf(cornerAt, best.x, covariance, count), spread || 0) : Infinity;
+  // what each followed edge's own bow does to the corner
+  const bows = best.bowWays.map((way) => cornerAt(best.x.map((v, i) => v + (way[i] as number))) - cornerPx);
+  const cornerSdPx = covariance
+    ? Math.hypot(deviationOf(cornerAt, best.x, covariance, count), spread || 0, ...bows.map((v) => v || 0))
+    : Infinity;
   const sdAt = (k: number): number => (covariance && k < count ? Math.sqrt(Math.max(0, covariance[k * best.x.length + k] as number)) : 0);
   // a lens may bend one way inside and the other way outside, and leave the corner where it was
   const most = Math.max(
@@ -278,7 +313,7 @@ function judged(
     if (!(error instanceof PlumbError)) throw error;
     return { found: null, why: 'No lens makes these edges straight without folding the picture. Is each of them straight in reality?' };
   }
-  const reach = Math.max(...traced.flat().map((p) => distance(p, at))) / half;
+  const reach = Math.max(...traced.flatMap(({ points }) => points).map((p) => distance(p, at))) / half;
   return {
     found: {
       model,
@@ -290,6 +325,7 @@ function judged(
       reach,
       edges: traced.length,
       disagreeing,
+      straying,
     },
     why: null,
   };
@@ -306,13 +342,54 @@ interface Fitted {
   readonly normal: readonly number[];
 }
 
+/** What the better model is, with everything that is known of how sure it is. */
+interface FittedLens extends Fitted {
+  readonly spare: number;
+  /** How far each edge is off it, root mean square px. */
+  readonly offPx: readonly number[];
+  readonly alike: number;
+  readonly other: Fitted;
+  /** What one deviation of each edge's own bow does to the parameters. */
+  readonly bowWays: readonly (readonly number[])[];
+}
+
+/** What one deviation of each followed edge's bow does to the parameters: an edge errs as a whole, however many beads it has. */
+function bowWays(
+  traced: readonly Traced[],
+  residuals: (x: readonly number[]) => number[],
+  { x, normal }: Fitted,
+): readonly (readonly number[])[] {
+  const h = 1e-5;
+  const columns = x.map((_, k) => {
+    const at = (by: number): number[] => residuals(x.map((v, i) => (i === k ? v + by : v)));
+    const [plus, minus] = [at(h), at(-h)];
+    return plus.map((p, i) => (p - (minus[i] as number)) / (2 * h));
+  });
+  let from = 0;
+  return traced.flatMap(({ points, bowSd, scale }) => {
+    const first = from;
+    from += points.length;
+    if (bowSd === 0) return [];
+    // a bow of that size about the best line, by the places of the beads along their chord
+    const [a, b] = [points[0] as Point, points.at(-1) as Point];
+    const length = distance(a, b);
+    const bow = points.map((p) => {
+      const u = (2 * ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1]))) / (length * length) - 1;
+      return (bowSd * (u * u - 1 / 3)) / scale;
+    });
+    const right = columns.map((column) => bow.reduce((sum, v, i) => sum + v * (column[first + i] as number), 0));
+    const way = solveLinear(normal, right);
+    return way ? [way] : [];
+  });
+}
+
 /** A sum that no fit takes: where the function folds within the beads. */
 const FOLDED_PX = 1e4;
 
-/** Distances of all beads from the straight lines that lie best among them once the lens is taken out, in picture px. */
-function offLines(traced: readonly (readonly Point[])[], inwards: Inwards, [cx, cy]: Point, half: number): number[] {
+/** Distances of all beads from the straight lines that lie best among them once the lens is taken out, in picture px; less where an edge is unsure. */
+function offLines(traced: readonly Traced[], inwards: Inwards, [cx, cy]: Point, half: number): number[] {
   const off: number[] = [];
-  for (const points of traced) {
+  for (const { points, scale: less } of traced) {
     const ideal: Point[] = [];
     const jacobians: (readonly [xx: number, xy: number, yy: number])[] = [];
     let folded = false;
@@ -343,7 +420,7 @@ function offLines(traced: readonly (readonly Point[])[], inwards: Inwards, [cx, 
       );
     }
     const [nx, ny] = line.normal;
-    ideal.forEach(([x, y], i) => off.push((nx * x + ny * y - line.c) / (reach[i] as number)));
+    ideal.forEach(([x, y], i) => off.push((nx * x + ny * y - line.c) / ((reach[i] as number) * less)));
   }
   return off;
 }
@@ -361,20 +438,6 @@ function nearestRadial(inwards: Inwards, reached: number, count: number): number
       index.map((i) => sum(({ r, u }) => power(u, i) * (r / u - 1))),
     ) ?? index.map(() => 0)
   );
-}
-
-/** Inverse of a symmetric matrix, row-major; null when it is singular. */
-function inverse(matrix: readonly number[], n: number): number[] | null {
-  const columns: number[][] = [];
-  for (let k = 0; k < n; k += 1) {
-    const column = solveLinear(
-      matrix,
-      Array.from({ length: n }, (_, i) => (i === k ? 1 : 0)),
-    );
-    if (!column?.every(Number.isFinite)) return null;
-    columns.push(column);
-  }
-  return Array.from({ length: n * n }, (_, k) => (columns[k % n] as number[])[Math.floor(k / n)] as number);
 }
 
 /** Standard deviation of a function of the first `count` parameters. */
