@@ -7,6 +7,7 @@ import { bundleCli } from '../../scripts/bundle-cli.mjs';
 import { browserRows } from './browser-rows';
 import { kernelRows } from './kernel-rows';
 import { onOneCore } from './one-core';
+import { deviationRows } from './deviation-rows';
 import { hasPeer, startPeer } from './peer';
 import { plainRows } from './plain-rows';
 import { solvingRows } from './solving-rows';
@@ -28,6 +29,7 @@ const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   threads: () => threadRows(rows),
   whole: async () => wholeProcessRows(rows, await bundleCli(), join(root, '.cache/bench'), hasPeer()),
   solving: () => solvingRows(rows, root),
+  deviations: () => deviationRows(rows),
   browser: () => browserRows(rows, root),
 };
 

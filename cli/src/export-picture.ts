@@ -5,7 +5,7 @@ import {
   kernelName,
   outputPpi,
   PlumbError,
-  requireSoundPanels,
+  requireSoundStance,
   sharedRaster,
   type Correction,
   type ExportFormat,
@@ -127,7 +127,7 @@ export async function exportPicture(
       'Nothing was written.',
     );
   const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
-  requireSoundPanels(correction);
+  requireSoundStance(correction);
   const decoding =
     threads > 1
       ? readPixels(bytes, name, info)

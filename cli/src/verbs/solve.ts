@@ -1,4 +1,4 @@
-import { composeWarp, edgeCalibrationOf, readingsOf, solveCorrection, withLensFromEdges } from '@able-plumb/core';
+import { composeWarp, edgeCalibrationOf, readingsOf, solveCorrection, verdictInWords, withLensFromEdges } from '@able-plumb/core';
 import { readCorrection } from '../files';
 import { parseArguments, requirePositions } from '../usage';
 
@@ -14,6 +14,7 @@ export async function solve(args: readonly string[]): Promise<unknown> {
   // the report judges the geometry; a crop that cannot be had must not hide it
   const readings = readingsOf(correction, composeWarp({ ...correction, crop: { ...correction.crop, edges: 'keep' } }, correction.picture));
   const movements = ['roll', 'tilt', 'swing'] as const;
+  const { verdict, focalSaid } = readings;
   return {
     ...correction,
     report: {
@@ -21,19 +22,38 @@ export async function solve(args: readonly string[]): Promise<unknown> {
         id: r.id,
         kind: r.kind,
         used: r.used,
+        counts: r.counts,
         [r.kind === 'plumb' ? 'leanBefore' : 'slopeBefore']: r.beforeDeg,
         [r.kind === 'plumb' ? 'leanAfter' : 'slopeAfter']: r.afterDeg,
         residualPx: solution?.residualPx.get(r.id) ?? null,
       })),
-      sd: solution?.sd ?? { roll: null, tilt: null, swing: null },
+      verdict: {
+        state: verdict.state,
+        deg: verdict.deg,
+        sureDeg: verdict.sureDeg,
+        leftDeg: verdict.leftDeg,
+        line: verdict.line?.id ?? null,
+        words: Object.values(verdictInWords(verdict, correction))
+          .filter((w) => typeof w === 'string' && w !== '')
+          .join('. '),
+      },
+      sd: readings.sd,
+      mostlyBy: readings.mostlyBy,
       focal: focal && (focal.found === null ? { focalPx: null, why: focal.why } : { focalPx: focal.found, sdPercent: focal.sd * 100 }),
+      focalSaid: focalSaid && {
+        focalPx: focalSaid.best,
+        lowPx: focalSaid.low,
+        highPx: focalSaid.high,
+        speaksAgainst: focalSaid.speaksAgainst,
+      },
       centre: solution?.centre ?? null,
-      disagreeing: [...(solution?.disagreeing ?? [])],
+      disagreeing: [...(solution?.disagreeing.keys() ?? [])],
+      remedies: [...(solution?.disagreeing ?? [])].map(([id, remedy]) => ({ id, ...remedy })),
       panels: readings.panels.map(({ id, used, ratio, ratioFrom, ratioSd, trouble }) => ({ id, used, ratio, ratioFrom, ratioSd, trouble })),
       lens: calibration && (calibration.found ?? { model: null, why: calibration.why }),
       edges: readings.edges.map(({ id, beforePx, afterPx }) => ({ id, bowBefore: beforePx, bowAfter: afterPx })),
       measures: readings.measures.map(({ id, mm }) => ({ id, mm })),
-      undetermined: movements.filter((movement) => !solution?.determined.includes(movement) || solution.sd[movement] === null),
+      undetermined: movements.filter((movement) => readings.sd[movement] === null),
     },
   };
 }

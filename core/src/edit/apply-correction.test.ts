@@ -90,9 +90,10 @@ describe('a correction as a file', () => {
     const corner = warp.toOutput(...outline[0]!)!;
     expect(Math.hypot(...corner)).toBeLessThan(1);
     const rows = readingsCsv(readingsOf(correction, warp)).trimEnd().split('\r\n');
-    expect(rows).toHaveLength(6);
+    expect(rows).toHaveLength(7);
     expect(rows[0]).toContain('before_deg,after_deg');
-    expect(Number(rows[1]!.split(',')[3])).toBeCloseTo(readingsOf(correction, warp).references[0]!.beforeDeg, 3);
-    expect(rows[5]!.startsWith('edge,1,')).toBe(true);
+    expect(Number(rows[2]!.split(',')[3])).toBeCloseTo(readingsOf(correction, warp).references[0]!.beforeDeg, 3);
+    expect(rows[1]!.startsWith('verdict,')).toBe(true);
+    expect(rows[6]!.startsWith('edge,1,')).toBe(true);
   });
 });

@@ -7,7 +7,10 @@ import { solveCorrection } from '../stance/solve-correction';
 import type { PlaneWarp } from '../warp/plane-warp';
 
 /** A panel by its corners or by its edges, picture px; it decides the stance from now on. */
-export function withNewPanel(correction: Correction, marked: Pick<Panel, 'corners'> | Pick<Panel, 'edges'>): Correction {
+export function withNewPanel(
+  correction: Correction,
+  marked: Pick<Panel, 'corners' | 'placedPx'> | Pick<Panel, 'edges' | 'placedPx'>,
+): Correction {
   const largest = correction.panels.reduce((most, p) => Math.max(most, Number(/^p(\d+)$/.exec(p.id)?.[1] ?? 0)), 0);
   const panel: Panel = { id: `p${largest + 1}`, ...marked, size: null, margins: { top: 0, right: 0, bottom: 0, left: 0 }, used: true };
   return withPanels({ ...correction, stance: { ...correction.stance, from: 'panel' } }, [...correction.panels, panel]);

@@ -173,7 +173,8 @@ function shown(first: number, count: number): { readonly seed: number; readonly 
     try {
       const document = randomDocument(seed);
       composeWarp(document, document.picture);
-      all.push({ seed, document });
+      // beyond straight up or down one attitude has two names
+      if (Math.abs(document.stance.tilt + document.stance.adjust.tilt) <= 90) all.push({ seed, document });
     } catch (error) {
       if (!(error instanceof PlumbError)) throw error;
     }

@@ -12,8 +12,23 @@ export function nextReferenceId(references: readonly Reference[]): string {
   return `r${largest + 1}`;
 }
 
+/** How well a reference lies where it lies: what the edge fit or the zoom says. */
+export type Placed = Pick<Reference, 'placedPx' | 'bowPx'>;
+
+/** Where a line lies, and how well. */
+export type PlacedLine = Pick<Reference, 'a' | 'b'> & Placed;
+
+/** A hand places a point this well, screen px (a matter of judgement). */
+const HAND_SCREEN_PX = 0.6;
+
+/** How well a hand places at a scale, screen px for one picture px: no edge is known there, nor its bow. */
+export const placedByHand = (scale: number): { placedPx: number; bowPx: undefined } => ({
+  placedPx: Math.min(1000, Math.max(0.01, HAND_SCREEN_PX / scale)),
+  bowPx: undefined,
+});
+
 /** A reference between two picture points, its kind by its slope in the turned picture. */
-export function newReference(correction: Correction, a: Point, b: Point): Reference {
+export function newReference(correction: Correction, a: Point, b: Point, placed: Placed = {}): Reference {
   const turn = (p: Point): Point => turnPoint(p, correction.picture, correction.stance.quarterTurns);
   return {
     id: nextReferenceId(correction.references),
@@ -22,6 +37,7 @@ export function newReference(correction: Correction, a: Point, b: Point): Refere
     b: [...b],
     statedAngle: 0,
     used: true,
+    ...placed,
   };
 }
 
@@ -57,6 +73,9 @@ export function movedReference<T extends Pick<Reference, 'a' | 'b'>>(
   return a && b ? { ...line, a, b } : null;
 }
 
+/** Half a pixel is all that a picture's border may be off by. */
+const BORDER_PX = 0.5;
+
 /** A side of the picture as a reference: its two corners. */
 export function borderReference(correction: Correction, side: 'top' | 'right' | 'bottom' | 'left'): Reference {
   const { width, height } = correction.picture;
@@ -78,5 +97,6 @@ export function borderReference(correction: Correction, side: 'top' | 'right' | 
       [0, height],
     ],
   };
-  return newReference(correction, ...ends[side]);
+  // the border is where it is: only what it stands for is in doubt
+  return newReference(correction, ...ends[side], { placedPx: BORDER_PX });
 }

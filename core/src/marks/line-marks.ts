@@ -64,13 +64,17 @@ function mark(
   };
 }
 
-/** Marks of all references that have an image on the stage. */
+/**
+ * Marks of all references that have an image on the stage.
+ * @param silent lines in use that do not count: drawn as those set aside are
+ */
 export function lineMarks(
   view: View,
   warp: PlaneWarp,
   references: readonly Reference[],
   selectedId: string | null,
   disagreeing: ReadonlySet<string> = new Set(),
+  silent: ReadonlySet<string> = new Set(),
 ): LineMark[] {
   return references.flatMap((reference, index) => {
     const course = courseShown(warp, reference.a, reference.b);
@@ -80,7 +84,7 @@ export function lineMarks(
         id: reference.id,
         kind: reference.kind,
         number: index + 1,
-        used: reference.used,
+        used: reference.used && !silent.has(reference.id),
         selected: reference.id === selectedId,
         disagrees: disagreeing.has(reference.id),
       }),

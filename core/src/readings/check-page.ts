@@ -2,6 +2,8 @@ import type { Correction } from '../correction/schema';
 import type { Size } from '../picture/point';
 import { bendsInWords } from './bends';
 import type { Readings, ReferenceReading } from './readings';
+import { focalWords } from './focal-words';
+import { verdictInWords } from './verdict';
 import { degreesText, kindNames, lineAngleInWords, stanceInWords } from './words';
 
 /** What a check page is made of. */
@@ -37,9 +39,13 @@ const row = (cells: readonly string[], tag: 'td' | 'th' = 'td'): string =>
 const table = (head: readonly string[], rows: readonly (readonly string[])[]): string =>
   rows.length === 0 ? '' : `<table><thead>${row(head, 'th')}</thead><tbody>${rows.map((cells) => row(cells)).join('')}</tbody></table>`;
 
+/** Why a line does not count, where it does not. */
+const countedWords = ({ used, counts, waits }: ReferenceReading): string =>
+  !used ? ' (set aside)' : waits ? ' (not told what it is)' : counts ? '' : ' (not counted)';
+
 function referenceRow(r: ReferenceReading, names: ReturnType<typeof kindNames>): readonly string[] {
   return [
-    `${names[r.kind]} ${r.number}${r.used ? '' : ' (set aside)'}`,
+    `${names[r.kind]} ${r.number}${countedWords(r)}`,
     lineAngleInWords(r.kind, r.beforeDeg),
     r.afterDeg === null ? 'no image' : degreesText(r.afterDeg),
     r.offDeg === null ? '' : degreesText(r.offDeg),
@@ -55,15 +61,11 @@ export function checkPage({ correction, readings, outputSize, before, after, mad
   const { picture, stance, camera } = correction;
   const name = escaped(picture.name || 'picture');
   const names = kindNames(camera.flat ? 'sheet' : stance.front);
-  const sd = (['roll', 'tilt', 'swing'] as const).flatMap((m) => {
-    const value = readings.sd[m];
-    return value === null ? [] : [`${m} ± ${value.toFixed(2)}°`];
-  });
-  const { worst, cost } = readings;
-  const verdict =
-    worst?.offDeg == null ? 'No line to judge by.' : `True within ${degreesText(worst.offDeg)}, ${(worst.offPx ?? 0).toFixed(1)} px.`;
+  const { cost } = readings;
+  const verdict = verdictInWords(readings.verdict, correction);
   const facts: readonly (readonly [string, string])[] = [
-    ['How the camera stood', stanceInWords(readings.attitude) + (sd.length > 0 ? ` (${sd.join(', ')})` : '')],
+    ['How the camera stood', stanceInWords(readings.attitude, readings.sd)],
+    ['Focal length', focalWords(correction, readings)],
     ['Lens', lensWords(correction)],
     ...(readings.bends ? [['Eased', bendsInWords(readings.bends)] as const] : []),
     ['Kept of the original', `${(cost.kept * 100).toFixed(1)} %`],
@@ -86,7 +88,7 @@ table { border-collapse: collapse; min-width: 60%; background: #fff; } th, td { 
 dl { display: grid; grid-template-columns: max-content 1fr; gap: 4px 18px; margin: 0; } dt { color: #5c6166; } dd { margin: 0; }
 </style>
 <h1>${name}</h1>
-<p class="verdict">${escaped(verdict)}</p>
+<p class="verdict" data-state="${readings.verdict.state}"><strong>${escaped(verdict.main)}</strong>${verdict.detail === '' ? '' : ` ${escaped(verdict.detail)}`}</p>
 <div class="pair">
 <figure><img src="${escaped(before)}" alt="The original"><figcaption>The original</figcaption></figure>
 <figure><img src="${escaped(after)}" alt="The result"><figcaption>The result</figcaption></figure>

@@ -20,12 +20,19 @@ const SILENT_DEG = 0.005;
 /** Degrees with two decimals and a degree sign; a true minus is never shown, the side is said in words. */
 export const degreesText = (deg: number): string => `${Math.abs(deg).toFixed(2)}°`;
 
-/** The stance in words: "looking up 12.61°, turned left 3.90°, rolled clockwise 1.43°". */
-export function stanceInWords({ roll, tilt, swing }: Attitude): string {
+/** What a deviation is worth saying: two decimals below a degree, never 0.00. */
+const deviationText = (sd: number | null | undefined): string =>
+  sd == null ? '' : `\u00a0±\u00a0${sd >= 1 ? sd.toFixed(1) : Math.max(0.01, sd).toFixed(2)}°`;
+
+/**
+ * The stance in words: "looking up 12.61°, turned left 3.90°, rolled clockwise 1.43°".
+ * @param sd standard deviations, degrees; said with each angle where they are given
+ */
+export function stanceInWords({ roll, tilt, swing }: Attitude, sd: { readonly [movement in keyof Attitude]?: number | null } = {}): string {
   const parts = [
-    Math.abs(tilt) >= SILENT_DEG ? `looking ${tilt > 0 ? 'up' : 'down'} ${degreesText(tilt)}` : '',
-    Math.abs(swing) >= SILENT_DEG ? `turned ${swing > 0 ? 'right' : 'left'} ${degreesText(swing)}` : '',
-    Math.abs(roll) >= SILENT_DEG ? `rolled ${roll > 0 ? 'clockwise' : 'anticlockwise'} ${degreesText(roll)}` : '',
+    Math.abs(tilt) >= SILENT_DEG ? `looking ${tilt > 0 ? 'up' : 'down'} ${degreesText(tilt)}${deviationText(sd.tilt)}` : '',
+    Math.abs(swing) >= SILENT_DEG ? `turned ${swing > 0 ? 'right' : 'left'} ${degreesText(swing)}${deviationText(sd.swing)}` : '',
+    Math.abs(roll) >= SILENT_DEG ? `rolled ${roll > 0 ? 'clockwise' : 'anticlockwise'} ${degreesText(roll)}${deviationText(sd.roll)}` : '',
   ].filter((part) => part !== '');
   const text = parts.join(', ') || 'standing level and square';
   return text[0]?.toUpperCase() + text.slice(1);
@@ -38,5 +45,15 @@ export function lineAngleInWords(kind: 'plumb' | 'level' | 'return' | 'eye', deg
   return `${degreesText(deg)} ${deg > 0 ? 'up' : 'down'}`;
 }
 
-/** How the bob hangs: the string's turn in SVG degrees (clockwise), what the lines are off magnified ten times and capped. */
-export const bobFigure = (offDeg: number): { readonly turnDeg: number } => ({ turnDeg: -Math.max(-9, Math.min(9, offDeg * 10)) });
+/** How far the bob swings out at most, degrees. */
+const MOST_BOB_DEG = 9;
+const bobDeg = (deg: number): number => Math.max(-MOST_BOB_DEG, Math.min(MOST_BOB_DEG, deg * 10));
+
+/**
+ * How the bob hangs: the string's turn in SVG degrees (clockwise), what the lines are off magnified ten times and capped; and how far to
+ * either side it may hang as well, by what is not known, magnified and capped alike.
+ */
+export const bobFigure = (offDeg: number, sureDeg: number | null = 0): { readonly turnDeg: number; readonly doubtDeg: number } => ({
+  turnDeg: -bobDeg(offDeg),
+  doubtDeg: sureDeg === null ? MOST_BOB_DEG : bobDeg(sureDeg),
+});

@@ -125,7 +125,7 @@ describe('with pointing noise', () => {
       used: true,
     };
     const solution = solveStance({ ...c, references: [...c.references, wrong] }, c.picture)!;
-    expect([...solution.disagreeing]).toEqual(['wrong']);
+    expect([...solution.disagreeing.keys()]).toEqual(['wrong']);
     expect(solveStance(c, c.picture)!.disagreeing.size).toBe(0);
   });
 

@@ -1,12 +1,15 @@
 import type { Correction, LengthUnit, Panel } from '../correction/schema';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
 import { apply3, multiply3, type Mat3 } from '../linear/mat3';
-import { degrees, diagonal, type Point, type Size } from '../picture/point';
+import { degrees, diagonal, radians, type Point, type Size } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
-import { homographyFromCorners, sortCorners, squareFromCorners, type Quad } from './homography-from-corners';
+import type { Doubt, Sight } from './sight';
+import { focalSdLog } from './focal-doubt';
+import { DegeneratePanelError, homographyFromCorners, sortCorners, squareFromCorners, type Quad } from './homography-from-corners';
 import { cornersOfEdges } from './corners-of-edges';
 import { rqSplit, type RqSplit } from './rq-split';
 import { paperSizeMm } from './paper-formats';
+import { PLACED_PX } from './placed';
 import { throughLens } from './through-lens';
 
 /** What a panel says about the stance. */
@@ -19,24 +22,15 @@ export interface PanelSolution {
   readonly split: Pick<RqSplit, 'attitude' | 'aspect' | 'shearDeg'>;
   /** Standard deviation of the ratio's logarithm from pointing and from what is not known of the focal length; 0 when typed. */
   readonly ratioSdLog: number;
+  /** Where plumb and level things run by it, and what is not known of that: its pointing, and the focal length. */
+  readonly sight: Sight;
+  readonly doubts: readonly Doubt[];
   /**
-   * Focal length that the panel itself asks for, px, with the standard deviation of its logarithm at 1 px of pointing; null where it
+   * Focal length that the panel itself asks for, px, with the standard deviation of its logarithm by its pointing; null where it
    * cannot say (too square-on).
    */
   readonly focal: { readonly px: number; readonly sdLog: number } | null;
 }
-
-/**
- * What is not known of a focal length, as the standard deviation of its logarithm: a 35 mm equivalent is rounded to whole millimetres
- * (uniform, so 0.29 mm) and nominal focal lengths are kept to a few percent (common practice, no published source).
- */
-const UNKNOWN_OF_FOCAL: Readonly<Record<Correction['camera']['focalFrom'], number>> = {
-  metadata: 0.02,
-  profile: 0.005,
-  references: 0.01,
-  typed: 0,
-  assumed: 0.3,
-};
 
 /** Lengths that sizes are typed and distances are read in, mm. */
 export const MM_OF_UNIT: Readonly<Record<LengthUnit, number>> = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 };
@@ -92,18 +86,64 @@ export function solvePanel(correction: Correction, size: Size, panel: Panel): Pa
   if (!onSquare) return null;
   const typed = typedRatio(panel, 1 / onSquare.aspect);
   const ratio = typed ?? 1 / onSquare.aspect;
-  const split = rqSplit(multiply3([ratio, 0, 0, 0, 1, 0, 0, 0, 1], toSquare, pinhole(f, c)));
-  return (
-    split && {
-      ideal,
-      ratio,
-      ratioFrom: typed === null ? 'computed' : 'typed',
-      ratioSdLog: typed === null ? ratioDeviation(ideal, f, c, UNKNOWN_OF_FOCAL[correction.camera.focalFrom]) : 0,
-      split,
-      focal: focalFromPanel(ideal, c, diagonal(size), onSquare),
-    }
+  const split = splitOf(ideal, ratio, f, c);
+  if (!split) return null;
+  const placedPx = panel.placedPx ?? PLACED_PX;
+  const sd = focalSdLog(correction);
+  const sight = sightOfPanel(ideal, typed, f, c) as Sight;
+  const moved = movedCorners(ideal, placedPx);
+  const doubts = doubtsBy(
+    sight,
+    moved.map((pair) => pair.map((quad) => sightOfPanel(quad, typed, f, c))),
+    sd === 0 ? null : [sd, -sd].map((by) => sightOfPanel(ideal, typed, f * Math.exp(by), c)),
   );
+  const logRatio = (quad: Quad, at: number): number => Math.log(computedRatio(quad, at, c));
+  const now = logRatio(ideal, f);
+  // how far it goes to the side on which it goes farther; three deviations may do more than three times as much
+  const byFocal = Math.max(...[-3, -2, -1, 1, 2, 3].map((k) => Math.abs(logRatio(ideal, f * Math.exp(k * sd)) - now) / Math.abs(k)));
+  return {
+    ideal,
+    ratio,
+    ratioFrom: typed === null ? 'computed' : 'typed',
+    ratioSdLog:
+      typed === null
+        ? Math.hypot(
+            byPointing(moved, (quad) => logRatio(quad, f), now),
+            byFocal,
+          )
+        : 0,
+    split,
+    sight,
+    doubts,
+    focal: focalFromPanel(ideal, c, diagonal(size), onSquare, moved),
+  };
 }
+
+const splitOf = (ideal: Quad, ratio: number, f: number, c: Point): RqSplit | null =>
+  rqSplit(multiply3([ratio, 0, 0, 0, 1, 0, 0, 0, 1], squareFromCorners(ideal), pinhole(f, c)));
+
+/** How a camera stood by a panel: its attitude, and where its upright and its level sides meet. Null where corners are no panel any more. */
+function sightOfPanel(ideal: Quad, typed: number | null, f: number, c: Point): Sight | null {
+  try {
+    const split = splitOf(ideal, typed ?? computedRatio(ideal, f, c), f, c);
+    const h = homographyFromCorners(ideal);
+    return split && { attitude: split.attitude, plumb: apply3(h, [0, 1, 0]), level: apply3(h, [1, 0, 0]) };
+  } catch (error) {
+    if (error instanceof DegeneratePanelError) return null;
+    throw error;
+  }
+}
+
+/** Doubts from corners moved either way, and from the focal length; none where a corner's deviation leaves no panel. */
+function doubtsBy(at: Sight, pointing: readonly (readonly (Sight | null)[])[], focal: readonly (Sight | null)[] | null): readonly Doubt[] {
+  const doubt = (of: Doubt['of'], [plus, minus]: readonly (Sight | null)[]): Doubt[] => (plus && minus ? [{ of, plus, minus }] : []);
+  const doubts = pointing.flatMap((pair) => doubt('pointing', pair));
+  if (doubts.length < pointing.length) return [{ of: 'pointing', plus: { ...at, attitude: ANYHOW }, minus: { ...at, attitude: ANYHOW } }];
+  return [...doubts, ...(focal ? doubt('focal', focal) : [])];
+}
+
+/** An attitude that says nothing. */
+const ANYHOW = { roll: 180, tilt: 90, swing: 180 } as const;
 
 /**
  * A panel on a sheet: no perspective, so it is turned upright by the mean of its four sides, and stretched only where its ratio is typed.
@@ -112,12 +152,20 @@ export function solvePanel(correction: Correction, size: Size, panel: Panel): Pa
 function flatPanel(panel: Panel, ideal: Quad): PanelSolution {
   const { rollDeg, ratio: seen } = uprightOf(ideal);
   const typed = typedRatio(panel, seen);
+  const moved = movedCorners(ideal, panel.placedPx ?? PLACED_PX);
+  const sight = (quad: Quad): Sight => {
+    const { rollDeg: roll } = uprightOf(quad);
+    const [sin, cos] = [Math.sin(radians(roll)), Math.cos(radians(roll))];
+    return { attitude: { roll, tilt: 0, swing: 0 }, plumb: [sin, cos, 0], level: [cos, -sin, 0] };
+  };
   return {
     ideal,
     ratio: typed ?? seen,
     ratioFrom: typed === null ? 'computed' : 'typed',
-    ratioSdLog: typed === null ? byPointing(ideal, (quad) => uprightOf(quad).ratio) : 0,
+    ratioSdLog: typed === null ? byPointing(moved, (quad) => Math.log(uprightOf(quad).ratio), Math.log(seen)) : 0,
     split: { attitude: { roll: rollDeg, tilt: 0, swing: 0 }, aspect: (typed ?? seen) / seen, shearDeg: 0 },
+    sight: sight(ideal),
+    doubts: moved.map(([plus, minus]) => ({ of: 'pointing', plus: sight(plus), minus: sight(minus) })),
     focal: null,
   };
 }
@@ -139,30 +187,32 @@ function computedRatio(ideal: Quad, f: number, c: Point): number {
   return split ? 1 / split.aspect : NaN;
 }
 
-/** Corners moved one coordinate at a time by a pixel; what each does to the logarithm of a figure adds up by squares. */
-function byPointing(ideal: Quad, figure: (quad: Quad) => number): number {
-  const at = Math.log(figure(ideal));
-  let squares = 0;
-  for (let k = 0; k < 8; k += 1) {
-    const moved = ideal.map((p, i) => (i === k >> 1 ? (k % 2 === 0 ? [p[0] + 1, p[1]] : [p[0], p[1] + 1]) : p)) as unknown as Quad;
-    squares += (Math.log(figure(moved)) - at) ** 2;
-  }
-  return Number.isFinite(squares) ? Math.sqrt(squares) : Infinity;
+/** Corners moved one coordinate at a time, either way. */
+function movedCorners(ideal: Quad, by: number): readonly (readonly [Quad, Quad])[] {
+  const moved = (k: number, way: number): Quad =>
+    ideal.map((p, i) => (i === k >> 1 ? (k % 2 === 0 ? [p[0] + way, p[1]] : [p[0], p[1] + way]) : p)) as unknown as Quad;
+  return Array.from({ length: 8 }, (_, k) => [moved(k, by), moved(k, -by)] as const);
 }
 
-function ratioDeviation(ideal: Quad, f: number, c: Point, focalSdLog: number): number {
-  const pointing = byPointing(ideal, (quad) => computedRatio(quad, f, c));
-  const [less, more] = [computedRatio(ideal, f * Math.exp(-focalSdLog), c), computedRatio(ideal, f * Math.exp(focalSdLog), c)];
-  return Math.hypot(pointing, Math.abs(Math.log(more / less)) / 2);
+/** Standard deviation of a figure of the corners: what each coordinate does to it adds up by squares. */
+function byPointing(moved: readonly (readonly [Quad, Quad])[], figure: (quad: Quad) => number, at: number): number {
+  const squares = moved.reduce((sum, [p, q]) => sum + Math.max(Math.abs(figure(p) - at), Math.abs(figure(q) - at)) ** 2, 0);
+  return Number.isFinite(squares) ? Math.sqrt(squares) : Infinity;
 }
 
 const FEWEST_DEGREES = 3;
 
-function focalFromPanel(ideal: Quad, c: Point, diagonalPx: number, { attitude }: RqSplit): PanelSolution['focal'] {
+function focalFromPanel(
+  ideal: Quad,
+  c: Point,
+  diagonalPx: number,
+  { attitude }: RqSplit,
+  moved: readonly (readonly [Quad, Quad])[],
+): PanelSolution['focal'] {
   if (Math.abs(attitude.tilt) < FEWEST_DEGREES || Math.abs(attitude.swing) < FEWEST_DEGREES) return null;
   const px = crossedFocal(ideal, c);
   if (!(px > 0.2 * diagonalPx && px < 10 * diagonalPx)) return null;
-  return { px, sdLog: byPointing(ideal, (quad) => crossedFocal(quad, c)) };
+  return { px, sdLog: byPointing(moved, (quad) => Math.log(crossedFocal(quad, c)), Math.log(px)) };
 }
 
 /** f^2 = -(v1 - c) . (v2 - c) of the quad's two vanishing points; NaN where they are no right angle for any lens. */

@@ -1,3 +1,4 @@
+import { ASSUMED_FOCAL35, focalPxFrom35 } from '../correction/new-correction';
 import type { Correction } from '../correction/schema';
 import { normaliseQuarterTurns, turnPoint, turnedSize } from '../picture/quarter-turns';
 import { multiply3 } from '../linear/mat3';
@@ -33,7 +34,7 @@ export function solveCorrection(asked: Correction, size: Size): SolvedCorrection
   const byPanel = asked.stance.from === 'panel' ? firstPanel(asked, size) : null;
   if (byPanel) {
     const focal = panelFocal(asked, byPanel);
-    const correction = withFocal(asked, focal?.found ?? null);
+    const correction = withFocal(asked, focal);
     const panel = (focal?.found ? firstPanel(correction, size) : null) ?? byPanel;
     const { attitude, aspect, shearDeg } = asked.stance.slanted === 'plumb' ? panel.split : slantingLevel(panel.split);
     const solved = { roll: roundedRoll(attitude.roll), tilt: rounded(attitude.tilt), swing: rounded(attitude.swing) };
@@ -57,7 +58,7 @@ export function solveCorrection(asked: Correction, size: Size): SolvedCorrection
     return { correction: { ...asked, stance: back }, solution, panel: null, focal };
   }
   const { roll, tilt, swing } = solution.attitude;
-  const correction = withCentre(withFocal(asked, focal?.found ?? null), solution.centre?.found ?? null, size);
+  const correction = withCentre(withFocal(asked, focal), solution.centre?.found ?? null, size);
   return {
     correction: {
       ...correction,
@@ -80,8 +81,13 @@ function slantingLevel({ attitude, aspect, shearDeg }: PanelSolution['split']): 
 }
 
 /** A solved focal length, ideal px, in the document; unchanged without one. */
-const withFocal = (correction: Correction, focalPx: number | null): Correction =>
-  focalPx === null ? correction : { ...correction, camera: { ...correction.camera, focalPx: rounded(focalPx), focalFrom: 'references' } };
+const withFocal = (correction: Correction, focal: Asked<number> | null): Correction =>
+  focal?.found == null
+    ? correction
+    : {
+        ...correction,
+        camera: { ...correction.camera, focalPx: rounded(focal.found), focalFrom: 'references', focalSd: Math.min(2, rounded(focal.sd)) },
+      };
 
 /** A solved optical centre, turned ideal px, in the document, which keeps it in picture px; unchanged without one. */
 function withCentre(correction: Correction, centre: Point | null, size: Size): Correction {
@@ -91,13 +97,25 @@ function withCentre(correction: Correction, centre: Point | null, size: Size): C
   return { ...correction, camera: { ...correction.camera, centre: [rounded(x), rounded(y)] } };
 }
 
-/** What a panel says of the focal length, when it is asked for or merely assumed. */
-function panelFocal({ camera }: Correction, panel: PanelSolution): Asked<number> | null {
+/** A panel's own focal length is taken when its deviation is smaller than this, or when the assumed one lies two of them off. */
+const SURE_LOG_FOCAL = 0.05;
+const UNSUREST_LOG_FOCAL = 0.35;
+
+/** What a panel says of the focal length, when it is asked for, or merely assumed and clearly contradicted. */
+function panelFocal({ camera, picture }: Correction, panel: PanelSolution): Asked<number> | null {
   if (camera.flat || (camera.focalFrom !== 'assumed' && camera.focalFrom !== 'references')) return null;
-  if (panel.focal) return { found: panel.focal.px, sd: panel.focal.sdLog };
+  const { focal } = panel;
+  if (!focal)
+    return {
+      found: null,
+      why: 'One panel tells the focal length only when it is seen from below or above and from the side, by 3 degrees or more each.',
+    };
+  const off = Math.abs(Math.log(focal.px / (camera.focalPx ?? focalPxFrom35(ASSUMED_FOCAL35, picture))));
+  const clear = focal.sdLog < SURE_LOG_FOCAL || camera.focalFrom === 'references' || off > 2 * focal.sdLog;
+  if (focal.sdLog < UNSUREST_LOG_FOCAL && clear) return { found: focal.px, sd: focal.sdLog };
   return {
     found: null,
-    why: 'One panel tells the focal length only when it is seen from below or above and from the side, by 3 degrees or more each.',
+    why: `This panel converges too little to tell the focal length (${(focal.sdLog * 100).toFixed(0)} % either way); it stays as it was. Type it, or mark a panel seen more from the side.`,
   };
 }
 

@@ -6,6 +6,7 @@ import {
   newCorrection,
   newReference,
   readingsOf,
+  requireSoundStance,
   solveCorrection,
   withQuarterTurn,
   withReferences,
@@ -139,6 +140,20 @@ describe('references to stance', () => {
     );
     for (const r of readings.references) expect(Math.abs(r.offDeg ?? 0)).toBeLessThan(0.01);
     expect(readings.references.filter((r) => r.afterDeg !== null).length).toBeGreaterThan(2);
+  });
+
+  it('a line without length, and a panel that is none, are refused by name before a file would be wrong', () => {
+    const t = truthOf('reservoir');
+    const lined = withEdges(t, [t.edges[0]!]);
+    expect(() => requireSoundStance(lined)).not.toThrow();
+    const point = { ...lined.references[0]!, b: lined.references[0]!.a };
+    expect(() => requireSoundStance({ ...lined, references: [point] })).toThrow('Line 1 has no length');
+    expect(() => requireSoundStance({ ...lined, references: [{ ...point, used: false }] })).not.toThrow();
+    const corners = [0, 1, 2, 3].map((k) => [100 + 200 * k, 100 + 100 * k]);
+    for (const from of ['panel', 'references'] as const) {
+      const flat = correctionSchema.parse({ ...opened(t), stance: { from }, panels: [{ id: 'p1', corners }] });
+      expect(() => requireSoundStance(flat)).toThrow('cannot be a rectangle');
+    }
   });
 
   it('a quarter turn turns what is seen, with lines and by hand', () => {

@@ -1,105 +1,124 @@
-import type { Correction } from '../correction/schema';
-import { apply3, type Mat3 } from '../linear/mat3';
-import { levenbergMarquardt, solveLinear } from '../linear/levenberg-marquardt';
+import type { Correction, Reference } from '../correction/schema';
+import { apply3 } from '../linear/mat3';
+import { levenbergMarquardt } from '../linear/levenberg-marquardt';
 import { degrees, diagonal, type Point, type Size } from '../picture/point';
 import { turnPoint, turnedSize } from '../picture/quarter-turns';
-import { leanDeg, slopeDeg } from '../picture/line-angle';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
 import type { Attitude } from './attitude';
 import { determinedBy, directionsSeen, type Movement } from './determined-by';
+import { worstDisagreement } from './disagreeing';
+import { doubtsOf, sightOf, type FocalDoubt } from './doubt';
+import { deviationOf, mostlyBy, type Doubt, type DoubtOf, type Sight } from './sight';
+import { focalSdLog } from './focal-doubt';
+import { FLAT_FACTOR, focalRange, PLAUSIBLE_PX, type FocalRange } from './focal-range';
 import { lineResiduals, type SeenCamera } from './line-residuals';
+import {
+  atEnd,
+  descend,
+  explained,
+  offOf,
+  scatterSq,
+  solveFixed,
+  STEP,
+  variancesOf,
+  type Problem,
+  type Solved,
+  type Unknown,
+} from './problem';
 import { stanceHomography } from './stance-homography';
-import { trueLines, type TrueLine } from './true-lines';
+import { trueLines } from './true-lines';
 import { facingOf, worldToCamera } from './world-direction';
 
 /** A figure of the camera that was asked of the references: found with its standard deviation, or why it was not. */
 export type Asked<T> = { readonly found: T; readonly sd: number } | { readonly found: null; readonly why: string };
+
+/** What the lines say of the focal length, ideal px. */
+export interface FocalSaid {
+  /** The one they fit best, and how far it may be off: two deviations either way; null where no end is in sight. */
+  readonly best: number;
+  readonly low: number | null;
+  readonly high: number | null;
+  /** Standard deviation of its logarithm. */
+  readonly sd: number;
+  /** Whether the length in use fits clearly worse: by more than two deviations of chi-square (three, where metadata or a profile say it). */
+  readonly speaksAgainst: boolean;
+}
+
+/** What would explain a line that contradicts the others, beside its being wrong. */
+export type Remedy =
+  | { readonly kind: 'kind'; readonly to: Reference['kind'] }
+  | { readonly kind: 'focal'; readonly focalPx: number }
+  | { readonly kind: 'aside' };
 
 /** Result of solving the stance. */
 export interface StanceSolution {
   readonly attitude: Attitude;
   /** How the camera stood by all the lines say, whatever they may do; the same as `attitude` unless they may only turn. */
   readonly seen: Attitude;
+  /** The lines that decided, by id of reference or panel edge. */
+  readonly counted: ReadonlySet<string>;
   /** Which movements the references determine. */
   readonly determined: readonly Movement[];
-  /** Standard deviations, degrees; null where undetermined. */
+  /** Of which directions the lines tell everywhere in the picture: of plumb ones by roll and tilt, of level ones by roll and swing. */
+  readonly tells: { readonly plumb: boolean; readonly level: boolean };
+  /** Numbers by which the lines exceed what is solved from them: with none, they fit by construction. */
+  readonly spare: number;
+  /** By how many times more than they were placed the lines scatter, at least 1. */
+  readonly scatter: number;
+  /** Standard deviations, degrees, with everything that is not known counted in; null where undetermined. */
   readonly sd: Readonly<Record<Movement, number | null>>;
+  /** What makes up two thirds of a deviation's square. */
+  readonly mostlyBy: Readonly<Record<Movement, DoubtOf | null>>;
+  /** Where the camera sees plumb and level things, and everything that is not known of it; none where nothing is determined. */
+  readonly sight: Sight;
+  readonly doubts: readonly Doubt[];
   /** Focal length, ideal px, with the standard deviation of its logarithm; null when it was not asked for. */
   readonly focal: Asked<number> | null;
+  /** What the lines say of the focal length, whether it was taken or not; null where they say nothing. */
+  readonly focalSaid: FocalSaid | null;
   /** Optical centre in turned ideal px, with the greater standard deviation of the two, px; null when it was not asked for. */
   readonly centre: Asked<Point> | null;
   /** How far each line's ends are off true, px (deviation of the pointing), by id of reference or panel edge. */
   readonly residualPx: ReadonlyMap<string, number>;
-  /** Lines that contradict the others: far off both in pixels and against them, with lines enough to say so. */
-  readonly disagreeing: ReadonlySet<string>;
+  /** Lines that contradict the others, the worst first, each with what would explain it. */
+  readonly disagreeing: ReadonlyMap<string, Remedy>;
 }
 
-type Unknown = Movement | 'logFocal' | 'centreX' | 'centreY';
-
-/** Pull on tilt and swing, px a degree, towards the previous round's value. */
-const PULL_PX_PER_DEG = 0.1;
-/** Pull on the logarithm of the focal length and on the centre: 0.02 px at one deviation, of 0.5 and of a twentieth of the diagonal. */
-const PRIOR_PX = 0.02;
-const PRIOR_LOG_FOCAL = 0.5;
-const PRIOR_CENTRE_DIAGONALS = 0.05;
-/** A focal length or centre less sure than this is not taken. */
-const SUREST_LOG_FOCAL = 0.05;
+/** A centre less sure than this is not taken. */
 const SUREST_CENTRE_DIAGONALS = 0.02;
 const FARTHEST_CENTRE_DIAGONALS = 0.5;
+/** A length is contradicted when the lines fit another better by this much chi-square. */
+const CLEARLY_SQ = 4;
+/** A range as narrow as this speaks for itself beside a mere assumption. */
+const SURE_LOG_FOCAL = 0.05;
+const CONTRADICTED_SQ = 9;
 const SD_UNDETERMINED_DEG = 5;
-const GOOD_ENOUGH_PX = 2;
-/** A focal length that leaves less than this, px, has not gone astray. */
-const PLAUSIBLE_PX = 5;
 const STEEPEST_WALL_DEG = 70;
 const STEEPEST_FLOOR_DEG = 89;
-const STEP: Readonly<Record<Unknown, number>> = { roll: 1e-4, tilt: 1e-4, swing: 1e-4, logFocal: 1e-6, centreX: 1e-2, centreY: 1e-2 };
-
-/** What stays the same while one set of lines is solved. */
-interface Problem {
-  readonly lines: readonly TrueLine[];
-  readonly facing: Mat3;
-  readonly steepest: number;
-  readonly diagonalPx: number;
-}
-
-interface Solved {
-  readonly camera: SeenCamera;
-  /** Half the sum of squares, without any pull. */
-  readonly cost: number;
-}
+const MOST_DISAGREEING = 6;
 
 /**
  * Stance from the used references and the edges of used panels by weighted least squares: the movements that the lines determine, the
- * others left at zero; the focal length when it is asked for or merely assumed, the optical centre when it is asked for and three
- * directions are seen. One line of any kind determines roll alone and comes true exactly. Never throws on contradictory input.
+ * others left at zero; the focal length when it is asked for, or merely assumed and clearly contradicted; the optical centre when it is
+ * asked for and three directions are seen. One line of any kind determines roll alone and comes true exactly. Never throws on
+ * contradictory input.
  *
  * @returns null when no used line has a usable length
  * Source: residuals and table as in docs/decisions/geometry.md; Levenberg-Marquardt; Caprile, Torre 1990 for the focal length.
  */
 export function solveStance(correction: Correction, size: Size): StanceSolution | null {
-  const { camera, stance } = correction;
-  const lines = trueLines(correction, size);
-  if (lines.length === 0) return null;
+  const { stance, camera } = correction;
+  const problem = problemOf(correction, size);
+  if (!problem) return null;
+  const { lines } = problem;
   const free = determinedBy(lines, correction);
-  const front = camera.flat ? 'sheet' : stance.front;
-  const diagonalPx = diagonal(size);
-  const problem: Problem = {
-    lines,
-    facing: facingOf(correction),
-    steepest: front === 'floor' || front === 'ceiling' ? STEEPEST_FLOOR_DEG : STEEPEST_WALL_DEG,
-    diagonalPx,
-  };
-  const [centreX, centreY] = turnPoint(opticalCentreOf(correction), size, stance.quarterTurns);
-  const focalPx = camera.flat ? 1000 * diagonalPx : focalPxOfCorrection(correction);
-  const asTaken: SeenCamera = { roll: 0, tilt: 0, swing: 0, focalPx, centreX, centreY };
+  const asTaken = cameraAsTaken(correction, size);
 
-  let best = solveFixed(problem, free, asTaken);
-  let unknowns: readonly Unknown[] = free;
-  const focal = askFocal(correction, problem, free, best);
-  if (focal?.solved) {
-    best = focal.solved;
-    unknowns = [...free, 'logFocal'];
-  }
+  const fixed = solveFixed(problem, free, asTaken);
+  const range = speaksOfFocal(correction, problem, free, fixed) ? focalRange(problem, free, fixed) : null;
+  const focal = askFocal(correction, problem, range, fixed);
+  let best = focal?.solved ?? fixed;
+  let unknowns: readonly Unknown[] = focal?.solved ? [...free, 'logFocal'] : free;
   const centre = askCentre(correction, problem, unknowns, best);
   if (centre?.solved) {
     best = centre.solved;
@@ -109,139 +128,152 @@ export function solveStance(correction: Correction, size: Size): StanceSolution 
   if (free.length === 3 && lines.length === 2) best = faded(problem, best);
 
   const turnOnly = stance.may === 'turn-only' && !camera.flat;
-  const attitude = turnOnly ? { roll: middleRoll(correction, problem, best.camera, size), tilt: 0, swing: 0 } : attitudeOf(best.camera);
-  const deviations = standardDeviations(problem, unknowns, best.camera);
+  const rollOf = (at: SeenCamera): number => middleRoll(correction, problem, at, size);
+  const attitude = turnOnly ? { roll: rollOf(best.camera), tilt: 0, swing: 0 } : attitudeOf(best.camera);
+  const residuals = offOf(problem, best.camera);
+  const spare = residuals.length - unknowns.length;
+  const scatter = scatterSq(best.chiSq, residuals.length, unknowns.length);
+  const doubts = doubtsOf(problem, {
+    unknowns,
+    free,
+    camera: best.camera,
+    scatter,
+    focal: focalDoubt(correction, range, best, focal?.solved !== undefined),
+    rival: focal?.solved ? null : fixed.rival,
+  });
   const reported: readonly Movement[] = turnOnly ? ['roll'] : free;
-  const sd = (movement: Movement): number | null => {
-    const value = reported.includes(movement) ? deviations[movement] : undefined;
-    return value !== undefined && value <= SD_UNDETERMINED_DEG ? value : null;
-  };
-  const residualPx = new Map(
-    lines.map((line) => [line.id, Math.max(...lineResiduals([line], best.camera, problem.facing).map(Math.abs)) / line.weight]),
-  );
+  const pointing = doubts.filter((d) => d.of === 'pointing');
+  const sight = sightOf(problem.facing, best.camera);
+  const figure =
+    (movement: Movement) =>
+    ({ attitude: at }: Sight): number =>
+      turnOnly && movement === 'roll' ? rollOf({ ...best.camera, ...at }) : at[movement];
+  const of = <T>(value: (movement: Movement) => T): Readonly<Record<Movement, T>> => ({
+    roll: value('roll'),
+    tilt: value('tilt'),
+    swing: value('swing'),
+  });
+  const sd = of((movement) => {
+    const [value, at] = [figure(movement), figure(movement)(sight)];
+    if (doubts.length === 0 || !reported.includes(movement) || deviationOf(pointing, value, at) > SD_UNDETERMINED_DEG) return null;
+    return deviationOf(doubts, value, at);
+  });
+  const own = (line: (typeof lines)[number]): number => Math.max(...lineResiduals([line], best.camera, problem.facing).map(Math.abs));
   return {
     attitude,
     seen: attitudeOf(best.camera),
+    counted: new Set(lines.map((line) => line.id)),
     determined: reported,
-    sd: { roll: sd('roll'), tilt: sd('tilt'), swing: sd('swing') },
+    tells: tellsOf(problem, free, camera.flat),
+    spare,
+    scatter: Math.sqrt(scatter),
+    sd,
+    mostlyBy: of((movement) => (sd[movement] === null ? null : mostlyBy(doubts, figure(movement), figure(movement)(sight)))),
+    sight,
+    doubts,
     // the centre takes the focal length along
-    focal: focal?.solved ? { found: best.camera.focalPx, sd: deviations.logFocal ?? Infinity } : (focal?.answer ?? null),
+    focal: focal?.solved && range ? { found: best.camera.focalPx, sd: range.sd } : (focal?.answer ?? null),
+    focalSaid: range && saidOf(correction, range, fixed),
     centre: centre && centre.answer,
-    residualPx,
-    disagreeing: disagreeing(correction, size, worstDisagreeing(residualPx, unknowns.length, diagonalPx)),
+    residualPx: new Map(lines.map((line) => [line.id, (own(line) * line.sd) / line.weight])),
+    disagreeing: disagreeingOf(correction, size, problem, unknowns, free, best, range),
   };
+}
+
+/** What there is to solve; null without a usable line. */
+function problemOf(correction: Correction, size: Size): Problem | null {
+  const lines = trueLines(correction, size);
+  if (lines.length === 0) return null;
+  const front = correction.camera.flat ? 'sheet' : correction.stance.front;
+  const placed = lines.map((line) => line.sd).sort((p, q) => p - q);
+  return {
+    lines,
+    facing: facingOf(correction),
+    steepest: front === 'floor' || front === 'ceiling' ? STEEPEST_FLOOR_DEG : STEEPEST_WALL_DEG,
+    diagonalPx: diagonal(size),
+    sdPx: placed[placed.length >> 1] as number,
+  };
+}
+
+/** The camera before anything is solved. */
+function cameraAsTaken(correction: Correction, size: Size): SeenCamera {
+  const [centreX, centreY] = turnPoint(opticalCentreOf(correction), size, correction.stance.quarterTurns);
+  const focalPx = correction.camera.flat ? 1000 * diagonal(size) : focalPxOfCorrection(correction);
+  return { roll: 0, tilt: 0, swing: 0, focalPx, centreX, centreY };
 }
 
 const attitudeOf = ({ roll, tilt, swing }: SeenCamera): Attitude => ({ roll, tilt, swing });
 
-/** The movements under a known focal length and centre, from several starts; the lowest cost wins. */
-function solveFixed(problem: Problem, free: readonly Movement[], from: SeenCamera): Solved {
-  const roll = meanAngleDeg(problem.lines);
-  const starts: Attitude[] = [
-    { roll, tilt: 0, swing: 0 },
-    ...(free.includes('tilt') ? [20, -20].map((tilt) => ({ roll, tilt, swing: 0 })) : []),
-    ...(free.includes('swing') ? [25, -25].map((swing) => ({ roll, tilt: 0, swing })) : []),
-    ...(free.length === 3 ? [25, -25].flatMap((swing) => [20, -20].map((tilt) => ({ roll, tilt, swing }))) : []),
-  ];
-  let best: Solved | null = null;
-  for (const start of starts) {
-    const solved = descend(problem, free, { ...from, ...start });
-    if (!best || solved.cost < best.cost - 1e-9) best = solved;
-    // a start that already explains the lines to the pointing error needs no rival
-    if (best.cost <= (GOOD_ENOUGH_PX ** 2 * problem.lines.length) / 2) break;
-  }
-  return best as Solved;
-}
-
-/** One descent over the unknowns; movements that are not free stay at zero. */
-function descend(problem: Problem, unknowns: readonly Unknown[], start: SeenCamera): Solved {
-  const clampAngle = (value: number): number => Math.min(problem.steepest, Math.max(-problem.steepest, value));
-  const toCamera = (x: readonly number[]): SeenCamera => {
-    const at = (unknown: Unknown, otherwise: number): number => {
-      const k = unknowns.indexOf(unknown);
-      return k < 0 ? otherwise : (x[k] as number);
-    };
-    const logFocal = at('logFocal', Math.log(start.focalPx));
-    return {
-      roll: at('roll', 0),
-      tilt: clampAngle(at('tilt', 0)),
-      swing: clampAngle(at('swing', 0)),
-      focalPx: Math.min(10 * problem.diagonalPx, Math.max(0.2 * problem.diagonalPx, Math.exp(logFocal))),
-      centreX: at('centreX', start.centreX),
-      centreY: at('centreY', start.centreY),
-    };
-  };
-  const first = (unknown: Unknown): number => (unknown === 'logFocal' ? Math.log(start.focalPx) : start[unknown]);
-  const pull = (unknown: Unknown): number => {
-    switch (unknown) {
-      case 'roll':
-        return 0;
-      case 'tilt':
-      case 'swing':
-        return PULL_PX_PER_DEG;
-      case 'logFocal':
-        return PRIOR_PX / PRIOR_LOG_FOCAL;
-      case 'centreX':
-      case 'centreY':
-        return PRIOR_PX / (PRIOR_CENTRE_DIAGONALS * problem.diagonalPx);
-    }
-  };
-  let x: readonly number[] = unknowns.map(first);
-  // tilt and swing are pulled to zero first, then to where they went; focal length and centre always to what was known
-  let target = unknowns.map((unknown) => (unknown === 'tilt' || unknown === 'swing' ? 0 : first(unknown)));
-  for (let round = 0; round < 3; round += 1) {
-    const towards = target;
-    x = levenbergMarquardt(
-      (v) => [
-        ...lineResiduals(problem.lines, toCamera(v), problem.facing),
-        ...unknowns.flatMap((unknown, k) => (unknown === 'roll' ? [] : [pull(unknown) * ((v[k] as number) - (towards[k] as number))])),
-      ],
-      x,
-      unknowns.map((unknown) => STEP[unknown]),
-    ).x;
-    target = unknowns.map((unknown, k) => (unknown === 'tilt' || unknown === 'swing' ? (x[k] as number) : (towards[k] as number)));
-  }
-  const camera = toCamera(x);
-  return { camera, cost: lineResiduals(problem.lines, camera, problem.facing).reduce((sum, r) => sum + r * r, 0) / 2 };
-}
-
 interface Answer<T> {
   readonly answer: Asked<T>;
-  readonly solved: Solved | null;
+  readonly solved?: Solved;
 }
 
-/** The focal length, when it is asked for or merely assumed; tried from three lengths, since a wrong one leads a descent astray. */
-function askFocal({ camera, stance }: Correction, problem: Problem, free: readonly Movement[], fixed: Solved): Answer<number> | null {
+/** Whether the lines can say anything of the focal length, and are asked: one that is known is only held against them where they do not fit. */
+const speaksOfFocal = ({ camera, stance }: Correction, { lines }: Problem, free: readonly Movement[], { chiSq }: Solved): boolean =>
+  !camera.flat &&
+  stance.may === 'square-on' &&
+  free.length === 3 &&
+  directionsSeen(lines) >= 2 &&
+  (camera.focalFrom === 'assumed' || camera.focalFrom === 'references' || chiSq > CONTRADICTED_SQ);
+
+/** The focal length, when it is asked for, or merely assumed and the lines clearly prefer another. */
+function askFocal({ camera, stance }: Correction, problem: Problem, range: FocalRange | null, fixed: Solved): Answer<number> | null {
   if (camera.flat || (camera.focalFrom !== 'assumed' && camera.focalFrom !== 'references')) return null;
-  const no = (why: string): Answer<number> => ({ answer: { found: null, why }, solved: null });
+  const no = (why: string): Answer<number> => ({ answer: { found: null, why } });
   if (stance.may !== 'square-on') return no('The focal length is only solved while the lines may bring the front square-on.');
-  if (directionsSeen(problem.lines) < 2) return no('The focal length needs two lines of one kind and two of another, or a panel.');
-  const unknowns = [...free, 'logFocal'] as const;
-  let solved = descend(problem, unknowns, fixed.camera);
-  for (const factor of [0.6, 1.7]) {
-    if (solved.cost <= (PLAUSIBLE_PX ** 2 * problem.lines.length) / 2) break;
-    const rival = descend(problem, unknowns, { ...fixed.camera, focalPx: fixed.camera.focalPx * factor });
-    if (rival.cost < solved.cost - 1e-9) solved = rival;
-  }
-  const sd = standardDeviations(problem, unknowns, solved.camera).logFocal ?? Infinity;
-  if (!(sd < SUREST_LOG_FOCAL)) return no('These lines converge too little to tell the focal length; it stays as it was.');
-  return { answer: { found: solved.camera.focalPx, sd }, solved };
+  if (!range) return no('The focal length needs two lines of one kind and two of another, or a panel.');
+  const { best, low, high, sd, scatter } = range;
+  if (low === null || high === null || high / low > FLAT_FACTOR || atEnd(problem, best.camera)) return no(flatSentence(problem.lines));
+  // an optical centre that is asked for may explain the rest
+  if (camera.centreFrom !== 'references' && best.chiSq > explained(problem, PLAUSIBLE_PX))
+    return no('These lines contradict each other, whatever the focal length; it stays as it was. Set the worst aside first.');
+  if (camera.focalFrom === 'assumed' && sd > SURE_LOG_FOCAL && fixed.chiSq - best.chiSq < CLEARLY_SQ * scatter)
+    return no('These lines fit the assumed focal length too; they do not clearly prefer another.');
+  return { answer: { found: best.camera.focalPx, sd }, solved: best };
+}
+
+/** Which line would tell where the focal length is flat: along what converges least, near the border. */
+function flatSentence(lines: readonly { readonly kind: Reference['kind'] }[]): string {
+  const count = (kind: Reference['kind']): number => lines.filter((line) => line.kind === kind).length;
+  const missing =
+    count('return') === 0 ? 'a return line, or one more line' : count('plumb') < 3 ? 'one more plumb line' : 'one more level line';
+  return `These lines converge too little to tell the focal length; it stays as it was. What would tell: ${missing} near the border, along what converges most.`;
+}
+
+/** What the lines say of the focal length in use. */
+function saidOf({ camera }: Correction, { best, low, high, sd, scatter }: FocalRange, fixed: Solved): FocalSaid | null {
+  if (low === null && high === null) return null;
+  const clearly = camera.focalFrom === 'assumed' || camera.focalFrom === 'references' ? CLEARLY_SQ : CONTRADICTED_SQ;
+  return { best: best.camera.focalPx, low, high, sd, speaksAgainst: fixed.chiSq - best.chiSq > clearly * scatter };
+}
+
+/** What is not known of the focal length that is used: beside the lines, and by what they say. */
+function focalDoubt(correction: Correction, range: FocalRange | null, best: Solved, solved: boolean): FocalDoubt {
+  if (solved && range) return { offset: 0, sd: range.sd };
+  const sd = focalSdLog(correction);
+  if (!range || range.low === null || range.high === null || sd === 0) return { offset: 0, sd };
+  const [told, said] = [1 / (sd * sd), 1 / (range.sd * range.sd)];
+  return { offset: (said * Math.log(range.best.camera.focalPx / best.camera.focalPx)) / (told + said), sd: 1 / Math.sqrt(told + said) };
 }
 
 /** The optical centre, when it is asked for and plumb, level and return lines, two of each, are seen. */
 function askCentre({ camera }: Correction, problem: Problem, unknowns: readonly Unknown[], from: Solved): Answer<Point> | null {
   if (camera.flat || camera.centreFrom !== 'references') return null;
-  const no = (why: string): Answer<Point> => ({ answer: { found: null, why }, solved: null });
+  const no = (why: string): Answer<Point> => ({ answer: { found: null, why } });
   if (directionsSeen(problem.lines) < 3 || !unknowns.includes('logFocal'))
     return no('The optical centre needs two plumb, two level and two return lines, and the focal length solved with it.');
   const all = [...unknowns, 'centreX', 'centreY'] as const;
   const solved = descend(problem, all, from.camera);
-  const deviations = standardDeviations(problem, all, solved.camera);
-  const sd = Math.max(deviations.centreX ?? Infinity, deviations.centreY ?? Infinity);
+  const residuals = offOf(problem, solved.camera).length;
+  const variances = variancesOf(problem, all, solved.camera)?.slice(-2) ?? [Infinity];
+  const sd = Math.sqrt(scatterSq(solved.chiSq, residuals, all.length) * Math.max(...variances));
   const { centreX, centreY } = solved.camera;
   const off = Math.hypot(centreX - from.camera.centreX, centreY - from.camera.centreY);
   if (!(sd < SUREST_CENTRE_DIAGONALS * problem.diagonalPx) || off > FARTHEST_CENTRE_DIAGONALS * problem.diagonalPx)
-    return no('These lines do not tell where the optical centre is; it stays as it was.');
+    return no(
+      `These lines leave the optical centre unsure ${Number.isFinite(sd) ? `by ${sd.toFixed(0)} px` : 'altogether'}; it stays as it was. What would tell: longer lines of all three kinds, far apart.`,
+    );
   return { answer: { found: [centreX, centreY], sd }, solved };
 }
 
@@ -251,12 +283,8 @@ function faded(problem: Problem, best: Solved): Solved {
   const fade = Math.min(1, Math.max(0, (20 - Math.hypot(camera.tilt, camera.swing)) / 10));
   if (fade === 1) return best;
   const held = { ...camera, tilt: camera.tilt * fade, swing: camera.swing * fade };
-  const fit = levenbergMarquardt(
-    (v) => lineResiduals(problem.lines, { ...held, roll: v[0] as number }, problem.facing),
-    [held.roll],
-    [STEP.roll],
-  );
-  return { camera: { ...held, roll: fit.x[0] as number }, cost: fit.cost };
+  const fit = levenbergMarquardt((v) => offOf(problem, { ...held, roll: v[0] as number }), [held.roll], [STEP.roll]);
+  return { camera: { ...held, roll: fit.x[0] as number }, chiSq: 2 * fit.cost };
 }
 
 /**
@@ -278,70 +306,61 @@ function middleRoll(correction: Correction, { facing, lines }: Problem, camera: 
   return lines.length === 1 ? camera.roll : degrees(Math.atan(dx / dy));
 }
 
+/** Of which directions lines tell; one alone only of itself. */
+const tellsOf = ({ lines }: Problem, free: readonly Movement[], flat: boolean): StanceSolution['tells'] => ({
+  plumb: flat || (free.includes('tilt') && (lines.length > 1 || lines[0]?.kind === 'eye')),
+  level: flat || (free.includes('swing') && lines.length > 1),
+});
+
+const KINDS = ['plumb', 'level', 'return'] as const;
+
 /**
- * The line that contradicts the others most, or null: 3 px off on a diagonal of 7211 px (6000 x 4000), and three times the median of
- * the others, with two lines more than unknowns.
+ * The lines that contradict the others, each judged by what the rest say without it and without those before it; with what would explain
+ * each: another kind, another focal length, or nothing.
  */
-function worstDisagreeing(residualPx: ReadonlyMap<string, number>, unknowns: number, diagonalPx: number): string | null {
-  const sorted = [...residualPx].sort(([, p], [, q]) => q - p);
-  const [worst, ...others] = sorted;
-  if (!worst || sorted.length < unknowns + 2) return null;
-  const median = others[others.length >> 1]?.[1] ?? 0;
-  return worst[1] > (3 * diagonalPx) / 7211 && worst[1] > 3 * median ? worst[0] : null;
-}
-
-/** A bad line pulls the good ones with it: the next is judged by what the rest say without the worst. */
-function disagreeing(correction: Correction, size: Size, worst: string | null): ReadonlySet<string> {
-  if (worst === null) return new Set();
-  const panelId = worst.includes(':') ? worst.slice(0, worst.indexOf(':')) : null;
-  const rest = solveStance(
-    {
-      ...correction,
-      references: correction.references.filter((r) => r.id !== worst),
-      panels: correction.panels.filter((p) => p.id !== panelId),
-    },
-    size,
-  );
-  return new Set([worst, ...(rest?.disagreeing ?? [])]);
-}
-
-/** Length-weighted mean of what each line says about roll. */
-function meanAngleDeg(lines: readonly TrueLine[]): number {
-  let [sum, total] = [0, 0];
-  for (const line of lines) {
-    if (line.kind === 'return') continue;
-    const angle = line.kind === 'plumb' ? leanDeg(line.a, line.b) : slopeDeg(line.a, line.b);
-    sum += (angle - degrees(line.statedRad)) * line.length;
-    total += line.length;
+function disagreeingOf(
+  correction: Correction,
+  size: Size,
+  problem: Problem,
+  unknowns: readonly Unknown[],
+  free: readonly Movement[],
+  best: Solved,
+  range: FocalRange | null,
+): ReadonlyMap<string, Remedy> {
+  const found = new Map<string, Remedy>();
+  let [rest, at] = [problem, best];
+  while (found.size < MOST_DISAGREEING) {
+    const worst = worstDisagreement(rest, unknowns, free, at);
+    if (!worst) break;
+    found.set(worst.id, found.size === 0 ? remedyFor(correction, size, problem, unknowns, best, range, worst) : { kind: 'aside' });
+    rest = { ...rest, lines: rest.lines.filter((line) => line.id !== worst.id) };
+    at =
+      unknowns.length > free.length ? descend(rest, unknowns, at.camera, { rounds: 2, from: 'start' }) : solveFixed(rest, free, at.camera);
   }
-  return total > 0 ? sum / total : 0;
+  return found;
 }
 
-/**
- * Standard deviations of the unknowns at the solution, without any pull: sigma^2 (J^T J)^-1, sigma at least 1 px; Infinity where the
- * lines say nothing.
- */
-function standardDeviations(problem: Problem, unknowns: readonly Unknown[], camera: SeenCamera): Partial<Record<Unknown, number>> {
-  const residuals = (change: Partial<SeenCamera>): number[] => lineResiduals(problem.lines, { ...camera, ...change }, problem.facing);
-  const columns = unknowns.map((unknown) => {
-    const h = STEP[unknown];
-    const moved = (by: number): number[] =>
-      residuals(unknown === 'logFocal' ? { focalPx: camera.focalPx * Math.exp(by) } : { [unknown]: camera[unknown] + by });
-    const [plus, minus] = [moved(h), moved(-h)];
-    return plus.map((p, i) => (p - (minus[i] as number)) / (2 * h));
+function remedyFor(
+  correction: Correction,
+  size: Size,
+  problem: Problem,
+  unknowns: readonly Unknown[],
+  best: Solved,
+  range: FocalRange | null,
+  { id, restSq }: { readonly id: string; readonly restSq: number },
+): Remedy {
+  const residuals = offOf(problem, best.camera).length;
+  // it explains the line when it leaves hardly more than the line's being left out does
+  const explained = restSq + CONTRADICTED_SQ * scatterSq(restSq, residuals - 1, unknowns.length);
+  const known = !unknowns.includes('logFocal');
+  if (known && range && range.low !== null && range.high !== null && range.high / range.low < FLAT_FACTOR && range.best.chiSq < explained)
+    return { kind: 'focal', focalPx: range.best.camera.focalPx };
+  const reference = correction.references.find((r) => r.id === id);
+  const tried = KINDS.filter((kind) => reference && kind !== reference.kind).flatMap((kind) => {
+    const references = correction.references.map((r) => (r.id === id ? { ...r, kind } : r));
+    const other = problemOf({ ...correction, references }, size);
+    return other ? [{ kind, chiSq: descend(other, unknowns, best.camera).chiSq }] : [];
   });
-  const n = unknowns.length;
-  const normal = columns.flatMap((a) => columns.map((b) => a.reduce((sum, value, i) => sum + value * (b[i] as number), 0)));
-  const r = residuals({});
-  const squares = r.reduce((sum, value) => sum + value * value, 0);
-  const sigmaSq = Math.max(1, r.length > n ? squares / (r.length - n) : 0);
-  return Object.fromEntries(
-    unknowns.map((unknown, k) => {
-      const variance = solveLinear(
-        normal,
-        unknowns.map((_, j) => (j === k ? 1 : 0)),
-      )?.[k];
-      return [unknown, variance !== undefined && variance > 0 ? Math.sqrt(sigmaSq * variance) : Infinity];
-    }),
-  );
+  const likeliest = tried.reduce<(typeof tried)[number] | null>((p, q) => (p && p.chiSq <= q.chiSq ? p : q), null);
+  return likeliest && likeliest.chiSq < explained ? { kind: 'kind', to: likeliest.kind } : { kind: 'aside' };
 }
