@@ -5,6 +5,7 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
+  isCounted,
   planeToScreen,
   turnProportion,
   withCropRect,
@@ -213,13 +214,13 @@ export class PictureBench {
         const selected = model.hand.selected();
         if (!selected) return false;
         const kind = KIND_ORDER[(KIND_ORDER.indexOf(selected.kind) + 1) % KIND_ORDER.length] as ReferenceKind;
-        model.session.commit((c) => withReference(c, selected.id, { kind }));
+        model.session.commit((c) => withReference(c, selected.id, { kind, waits: undefined }));
         return true;
       }
       case 'set-aside': {
         const selected = model.hand.selected();
         if (!selected) return false;
-        model.session.commit((c) => withReference(c, selected.id, { used: !selected.used }));
+        model.session.commit((c) => withReference(c, selected.id, { used: !isCounted(selected), waits: undefined }));
         return true;
       }
       case 'remove': {

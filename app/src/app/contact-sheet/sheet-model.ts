@@ -6,6 +6,8 @@ import {
   degreesText,
   isUntouched,
   readingsOf,
+  verdictDegrees,
+  verdictInWords,
   withQuarterTurn,
   type Copyable,
   type Correction,
@@ -213,17 +215,19 @@ function judgeAnew(correction: Correction): Judged {
   const none = { beforeDeg: null, afterDeg: null };
   if (isUntouched(correction)) return { ...none, line: 'untouched', state: 'untouched' };
   try {
-    const { worst, references, panels } = readingsOf(correction, composeWarp(correction, correction.picture));
-    if (!worst)
-      return { ...none, line: panels.some((p) => p.used && p.ratio !== null) ? 'square by a panel' : 'set, without lines', state: 'set' };
-    const trouble = references.some((r) => r.disagrees);
+    const { worst, references, verdict } = readingsOf(correction, composeWarp(correction, correction.picture));
+    const words = verdictInWords(verdict, correction);
+    const waits = references.some((r) => r.waits);
+    const state = words.bad || waits ? 'attention' : 'set';
+    const said = verdict.state === 'unknown' ? (waits ? 'a line waits to be told' : 'set, without lines') : words.main.toLowerCase();
+    const sure = verdict.state === 'unchecked' && verdict.sureDeg !== null ? ` ± ${verdictDegrees(verdict.sureDeg)}` : '';
     // what a line into the depth rises by in the picture is no error
-    const before = worst.kind === 'return' ? '' : `${degreesText(worst.beforeDeg)} before, `;
+    const shows = worst !== null && worst.kind !== 'return';
     return {
-      beforeDeg: worst.kind === 'return' ? null : Math.abs(worst.beforeDeg),
-      afterDeg: Math.abs(worst.offDeg ?? 0),
-      line: `${before}${degreesText(worst.offDeg ?? 0)} after${trouble ? ', lines disagree' : ''}`,
-      state: trouble ? 'attention' : 'set',
+      beforeDeg: shows ? Math.abs(worst.beforeDeg) : null,
+      afterDeg: worst && Math.abs(worst.offDeg ?? 0),
+      line: `${said}${sure}${shows ? `; ${degreesText(worst.beforeDeg)} before` : ''}`,
+      state,
     };
   } catch (error) {
     return { ...none, line: (error as Error).message, state: 'attention' };

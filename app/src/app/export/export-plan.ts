@@ -2,7 +2,7 @@ import {
   composeWarp,
   delivered,
   fileName,
-  requireSoundPanels,
+  requireSoundStance,
   stemOf,
   type Correction,
   type Delivery,
@@ -76,7 +76,7 @@ function planned(job: Job, { picture, correction: own }: ChosenPicture, way: Way
   const label = way.name === '' ? picture.name : `${picture.name}, ${way.name}`;
   try {
     const correction = way.correction(own);
-    requireSoundPanels(correction);
+    requireSoundStance(correction);
     const { width, height } = composeWarp(correction, correction.picture).outputSize;
     const stem = fileName(way.pattern, {
       name: stemOf(picture.name),

@@ -56,13 +56,13 @@ export class CheckKnot {
       id: r.id,
       kind: r.kind,
       name: `${names[r.kind]} ${r.number}`,
-      used: r.used,
+      used: r.used && r.counts,
       before: lineAngleInWords(r.kind, r.beforeDeg),
       beforeDeg: Math.abs(r.beforeDeg),
       after: r.afterDeg === null ? '–' : degreesText(r.afterDeg),
-      off: r.offDeg === null ? '–' : degreesText(r.offDeg),
+      off: r.offDeg === null ? (r.waits ? 'to be told' : r.used && !r.counts ? 'not counted' : '–') : degreesText(r.offDeg),
       offDeg: Math.abs(r.offDeg ?? 0),
-      bad: r.used && Math.abs(r.offDeg ?? 0) >= BAD_DEG,
+      bad: r.counts && Math.abs(r.offDeg ?? 0) >= BAD_DEG,
     }));
   });
 

@@ -51,7 +51,7 @@ export class LensEdges {
     if (!outcome || !correction) return null;
     const decides = correction.lens.from === 'edges';
     if (!outcome.found) return { found: false, decides, odd: '', text: outcome.why };
-    const { edges, sigmaPx, cornerPx, cornerSdPx, model, centred, disagreeing } = outcome.found;
+    const { edges, sigmaPx, cornerPx, cornerSdPx, model, centred, disagreeing, straying } = outcome.found;
     const numbers = this.rows()
       .filter((row) => row.odd)
       .map((row) => row.number);
@@ -61,12 +61,17 @@ export class LensEdges {
         : disagreeing.length === 1
           ? `Edge ${numbers[0]} bends otherwise than the others and is not counted. Was it followed onto another edge?`
           : `Edges ${numbers.join(', ')} bend otherwise than the others and are not counted. Were they followed onto other edges?`;
+    const astray = (this.model.readings()?.edges ?? []).filter((e) => straying.includes(e.id)).map((e) => e.number);
+    const strays =
+      astray.length === 0
+        ? ''
+        : `${astray.length === 1 ? `Edge ${astray[0]} hardly looks like one edge` : `Edges ${astray.join(', ')} hardly look like one edge each`} and hardly ${astray.length === 1 ? 'counts' : 'count'}: trace one that is clear from end to end.`;
     const kind = cornerPx < 0 ? 'Barrel' : 'Pincushion';
     const from = edges === 1 ? 'one edge' : `${edges} edges`;
     return {
       found: true,
       decides,
-      odd,
+      odd: [odd, strays].filter((sentence) => sentence !== '').join(' '),
       text: `${kind}: the corner moves by ${Math.abs(cornerPx).toFixed(0)} ± ${cornerSdPx.toFixed(0)} px; the beads of ${from} lie ${sigmaPx.toFixed(1)} px off straight (${model.kind} model${centred ? ', its centre too' : ''}).${edges < 3 ? ' Three edges or more tell how the bend grows towards the corners.' : ''}`,
     };
   });

@@ -5,9 +5,13 @@ import {
   borderReference,
   bowLeft,
   degreesText,
+  focalMm,
+  focalPxOfCorrection,
+  focalRangeWords,
   givesScale,
   kindNames,
   lineAngleInWords,
+  withCamera,
   withDecider,
   withFront,
   withLineAsEdge,
@@ -15,9 +19,10 @@ import {
   withReference,
   withReferences,
   type Correction,
-  type Point,
+  type FollowedEdge,
   type ReferenceKind,
   type ReferenceReading,
+  type Remedy,
   type Stance,
 } from '@able-plumb/core';
 import { benchActions } from '../../state/bench.actions';
@@ -30,12 +35,16 @@ import { PanelCard } from './panel-card';
 
 /** An edge that bows more than this should not be trusted before the lens is corrected, px. */
 const LENS_BOW_PX = 4;
+/** An edge seen along less of a line is worth a word. */
+const WHOLE_SHARE = 0.9;
 
 interface Row {
   readonly id: string;
   readonly kind: ReferenceKind;
   readonly name: string;
   readonly used: boolean;
+  /** Why it does not count; empty where it does. */
+  readonly silent: string;
   readonly before: string;
   readonly after: string;
   readonly off: string;
@@ -102,11 +111,62 @@ export class ReferencesKnot {
 
   /** One plumb and one level line alone, and they do not come out true: what they say was held back. */
   protected readonly unsure = computed(() => {
-    const used = this.model.readings()?.references.filter((r) => r.used) ?? [];
+    const used = this.model.readings()?.references.filter((r) => r.counts) ?? [];
     return used.length === 2 && used[0]?.kind !== used[1]?.kind && used.some((r) => Math.abs(r.offDeg ?? 0) > 0.05);
   });
 
-  protected readonly disagreeing = computed(() => this.rows().find((r) => r.disagrees) ?? null);
+  /** The line of the verdict that contradicts the others, and what would explain it. */
+  protected readonly disagreeing = computed(() => {
+    const [readings, correction] = [this.model.readings(), this.model.session.correction()];
+    const row = this.rows().find((r) => r.disagrees && r.id === readings?.verdict.line?.id);
+    const remedy = readings?.verdict.remedy;
+    if (!row || !remedy || !correction) return null;
+    switch (remedy.kind) {
+      case 'kind':
+        return {
+          row,
+          text: `${row.name} contradicts the others; as a ${this.names()[remedy.to].toLowerCase()} line it would agree.`,
+          act: `Make it ${this.names()[remedy.to].toLowerCase()}`,
+          remedy,
+        };
+      case 'focal':
+        return {
+          row,
+          text: `${row.name} contradicts the others; with a focal length of ${focalMm(remedy.focalPx, correction)} mm all would agree.`,
+          act: 'Take that length',
+          remedy,
+        };
+      case 'aside':
+        return { row, text: `${row.name} contradicts the others.`, act: 'Set it aside', remedy };
+    }
+  });
+
+  protected explain({ row, remedy }: { readonly row: Row; readonly remedy: Remedy }): void {
+    if (remedy.kind === 'focal') this.takeFocal();
+    else if (remedy.kind === 'kind') this.setKind(row.id, remedy.to);
+    else this.setUsed(row.id, false);
+  }
+
+  /** What the lines say of a focal length that is not theirs. */
+  protected readonly focalOffer = computed(() => {
+    const [readings, correction] = [this.model.readings(), this.model.session.correction()];
+    const range = readings && correction ? focalRangeWords(correction, readings) : null;
+    const said = readings?.focalSaid;
+    if (!range || !said || !correction || readings.focal?.found != null || this.disagreeing()?.remedy.kind === 'focal') return null;
+    const { focalFrom } = correction.camera;
+    if (said.speaksAgainst) {
+      const longer = said.best > focalPxOfCorrection(correction) ? 'longer' : 'shorter';
+      return { text: `A ${longer} lens would fit these lines better: ${range}.`, wide: said.low === null || said.high === null };
+    }
+    // a length that is known needs no offer while the lines agree with it
+    return focalFrom === 'assumed'
+      ? { text: `The focal length is assumed; the lines fit ${range}.`, wide: said.low === null || said.high === null }
+      : null;
+  });
+
+  protected takeFocal(): void {
+    this.model.session.commit((c) => withCamera(c, { camera: { focalFrom: 'references' } }));
+  }
 
   protected readonly fronts: readonly Segment[] = [
     { value: 'wall', label: 'wall', hint: 'The result faces a wall' },
@@ -136,22 +196,25 @@ export class ReferencesKnot {
     const snapped = this.model.magnet.snapped();
     const fit = snapped?.fits[snapped.index];
     const row = this.rows().find((r) => r.id === snapped?.id);
-    if (!snapped || !fit || !row || snapped.id !== this.model.hand.selectedId()) return null;
+    if (!snapped || !row || snapped.id !== this.model.hand.selectedId()) return null;
+    const percent = `${Math.round(snapped.share * 100)} %`;
+    if (!fit) return { text: `An edge runs along ${percent} of ${row.name} only, so it stays as it was drawn.`, trace: null, more: '' };
     const correction = this.model.session.committed();
     // followed from end to end; across a bend the straight fit sees a part only
-    const bowPx = (snapped.course && correction && bowLeft(correction, snapped.course)) ?? fit.bowPx;
+    const bowPx = (snapped.course && correction && bowLeft(correction, snapped.course.points)) ?? fit.bowPx;
     const bent = bowPx >= LENS_BOW_PX;
     const words = bent ? `bows ${bowPx.toFixed(0)} px: do the lens first, or the line misleads` : `bow ${bowPx.toFixed(1)} px`;
+    const seen = snapped.share < WHOLE_SHARE ? `, seen along ${percent} of it` : '';
     return {
-      text: `${row.name} lies on its edge, ${words}.`,
-      trace: bent && snapped.course ? { id: snapped.id, points: snapped.course } : null,
+      text: `${row.name} lies on its edge${seen}, ${words}.`,
+      trace: bent && snapped.course ? { id: snapped.id, edge: snapped.course } : null,
       more: snapped.fits.length > 1 ? `Edge ${snapped.index + 1} of ${snapped.fits.length}` : '',
     };
   });
 
   /** The line goes, and the bent edge that it was drawn along is traced instead. */
-  protected traceInstead({ id, points }: { readonly id: string; readonly points: readonly Point[] }): void {
-    this.model.session.commit((c) => withLineAsEdge(c, id, points));
+  protected traceInstead({ id, edge }: { readonly id: string; readonly edge: FollowedEdge }): void {
+    this.model.session.commit((c) => withLineAsEdge(c, id, edge.points, edge.bowSdPx));
     this.model.hand.takeTool('trace');
     this.model.hand.select(this.model.session.committed()?.lens.edges.at(-1)?.id ?? null);
   }
@@ -208,11 +271,11 @@ export class ReferencesKnot {
   }
 
   protected setKind(id: string, kind: ReferenceKind): void {
-    this.model.session.commit((c) => withReference(c, id, { kind }));
+    this.model.session.commit((c) => withReference(c, id, { kind, waits: undefined }));
   }
 
   protected setUsed(id: string, used: boolean): void {
-    this.model.session.commit((c) => withReference(c, id, { used }));
+    this.model.session.commit((c) => withReference(c, id, { used, waits: undefined }));
   }
 
   protected remove(id: string): void {
@@ -232,12 +295,13 @@ function toRow(r: ReferenceReading, name: string): Row {
     id: r.id,
     kind: r.kind,
     name: `${name} ${r.number}`,
-    used: r.used,
+    used: r.used && !r.waits,
+    silent: r.waits ? 'to be told' : r.used && !r.counts ? 'not counted' : '',
     before: lineAngleInWords(r.kind, r.beforeDeg),
     after: r.afterDeg === null ? '–' : degreesText(r.afterDeg),
     off: r.offPx === null ? '–' : `${r.offPx.toFixed(1)} px`,
-    bad: r.disagrees || (r.used && off >= 0.5),
+    bad: r.disagrees || (r.counts && off >= 0.5),
     disagrees: r.disagrees,
-    offDeg: r.used ? off : -1,
+    offDeg: r.counts ? off : -1,
   };
 }

@@ -1,10 +1,12 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
-import { composeWarp, degreesText, fitView, kindNames, originalOf, stanceInWords } from '@able-plumb/core';
+import { composeWarp, degreesText, fitView, mostlyInWords, originalOf, stanceInWords, verdictInWords } from '@able-plumb/core';
 import { StageClient } from '../../work/stage-client';
 import { BenchModel } from '../bench-model';
 import { paint } from '../stage/draw-pixels';
 
+/** Deviations from here on are explained, degrees. */
+const WIDE_DEG = 0.2;
 /** Beyond this little of what is shown was photographed (a matter of judgement). */
 const MOST_STRETCH = 12;
 
@@ -30,32 +32,21 @@ export class ReadingsPanel {
   );
 
   protected readonly verdict = computed(() => {
-    const readings = this.model.readings();
-    const worst = readings?.worst;
-    if (readings && !worst && readings.references.some((r) => r.used))
-      return { main: 'Not to be judged', detail: 'the lines have no image from this stance', bad: true };
-    const panel = readings?.panels.find((p) => p.used && p.ratio !== null);
-    if (panel && !worst)
-      return {
-        main: 'Square by the panel',
-        detail: `panel ${panel.number}, ${panel.ratio?.toFixed(3)} : 1, ${panel.ratioFrom}`,
-        bad: false,
-      };
-    if (!readings || !worst) return { main: 'No line yet', detail: 'Draw one along something level or plumb.', bad: false };
-    const off = Math.abs(worst.offDeg ?? 0);
-    const front = this.model.session.correction()?.stance.front ?? 'wall';
-    const detail = `worst: ${kindNames(front)[worst.kind].toLowerCase()} ${worst.number}, ${(worst.offPx ?? 0).toFixed(1)} px`;
-    return { main: off < 0.05 ? `True within ${degreesText(Math.max(off, 0.01))}` : `Off by ${degreesText(off)}`, detail, bad: off >= 0.5 };
+    const [readings, correction] = [this.model.readings(), this.model.settled()];
+    return readings && correction ? verdictInWords(readings.verdict, correction) : { main: 'Not known yet', detail: '', bad: false };
   });
 
   protected readonly figures = computed(() => {
     const readings = this.model.readings();
     const warp = this.model.shown()?.warp;
     if (!readings || !warp) return null;
-    const sd = readings.sd.roll;
+    const { sd, mostlyBy } = readings;
+    const correction = this.model.settled();
+    const wide = (['tilt', 'swing', 'roll'] as const).find((movement) => (sd[movement] ?? 0) >= WIDE_DEG && mostlyBy[movement]);
+    const by = wide && mostlyBy[wide];
     return {
-      stance: stanceInWords(readings.attitude),
-      sure: sd === null ? '' : `±${Math.max(0.01, sd).toFixed(2)}°`,
+      stance: stanceInWords(readings.attitude, sd),
+      sure: by && by !== 'pointing' && correction ? mostlyInWords(by, correction.camera) : '',
       rows: [
         ['Convergence', readings.convergenceDeg === null ? '–' : degreesText(readings.convergenceDeg)],
         ['Kept', `${(readings.cost.kept * 100).toFixed(1)} %`],

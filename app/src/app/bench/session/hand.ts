@@ -34,8 +34,6 @@ export class Hand {
   readonly beads = signal<readonly Point[]>([]);
   /** The handle that arrow keys nudge: an end of a line, or a corner or edge end of a panel. */
   readonly held = signal<HeldHandle | null>(null);
-  /** A line whose kind the pen asks about: too steep for a level line and not steep enough for a plumb one to be sure. */
-  readonly asks = signal<string | null>(null);
   readonly pointer = signal<Point | null>(null);
   readonly hint = signal('');
   /** Plane point under the loupe while something is placed. */
@@ -61,7 +59,6 @@ export class Hand {
 
   select(id: string | null): void {
     if (this.held()?.id !== id) this.held.set(null);
-    if (this.asks() !== id) this.asks.set(null);
     if (!this.session.closed) this.store.dispatch(benchActions.referenceSelected({ id }));
   }
 

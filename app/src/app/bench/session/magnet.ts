@@ -1,6 +1,17 @@
 import { inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { likelyBendOf, withReference, type EdgeFit, type FollowedEdge, type Point, type Reference, type View } from '@able-plumb/core';
+import {
+  fitOfFollowed,
+  LEAST_SHARE,
+  likelyBendOf,
+  placedByHand,
+  withReference,
+  type EdgeFit,
+  type FollowedEdge,
+  type PlacedLine,
+  type Point,
+  type View,
+} from '@able-plumb/core';
 import { jobsFeature } from '../../state/jobs.reducer';
 import { shelfActions } from '../../state/shelf.actions';
 import { StageClient } from '../../work/stage-client';
@@ -15,18 +26,31 @@ export interface Snapped {
   readonly fits: readonly EdgeFit[];
   readonly index: number;
   /** The edge as it runs from end to end, which may be bent; null while it is not known. */
-  readonly course: readonly Point[] | null;
+  readonly course: FollowedEdge | null;
+  /** Share of the line along which there is the edge; it settled on none where that is less than half. */
+  readonly share: number;
 }
 
 /** How far the magnet reaches: a few screen px, within bounds in picture px. */
 const REACH_SCREEN_PX = 6;
 const LEAST_REACH_PX = 3;
 const MOST_REACH_PX = 80;
+/** A bent edge is one edge when its bow is surer than this, px or share of it. */
+const SURE_BOW_PX = 1;
+const SURE_BOW_SHARE = 0.25;
 
 const reachOf = (view: View): number => Math.min(MOST_REACH_PX, Math.max(LEAST_REACH_PX, REACH_SCREEN_PX / view.scale));
 
-/** A reference's ends on an edge. */
-export const onEdge = ({ a, b }: EdgeFit): Pick<Reference, 'a' | 'b'> => ({ a: [a[0], a[1]], b: [b[0], b[1]] });
+/** A line on the edge that was found along it, as well as that was found. */
+const placedOnEdge = ({ a, b, sdPx, bendPx }: EdgeFit): PlacedLine => ({
+  a: [a[0], a[1]],
+  b: [b[0], b[1]],
+  placedPx: sdPx,
+  bowPx: bendPx,
+});
+
+/** The edges that run along half of a line or more: only on these it settles. */
+export const lyingOn = (fits: readonly EdgeFit[] | null): readonly EdgeFit[] => (fits ?? []).filter(({ share }) => share >= LEAST_SHARE);
 
 /** Real edges and corners near what was drawn in the open picture. */
 @Injectable()
@@ -49,10 +73,28 @@ export class Magnet {
     return view && this.settings().magnet && !this.letGo() ? reachOf(view) : null;
   }
 
+  /** How well the hand places at this zoom. */
+  byHand(): ReturnType<typeof placedByHand> {
+    return placedByHand(this.stageView.view()?.scale ?? 1);
+  }
+
+  /** A line where it lies best: on the likeliest edge along it, or where the hand left it, placed as well as the zoom allows. */
+  settledOn(drawn: { readonly a: Point; readonly b: Point }, fits: readonly EdgeFit[] | null): PlacedLine {
+    const fit = lyingOn(fits)[0];
+    return fit ? placedOnEdge(fit) : { a: [drawn.a[0], drawn.a[1]], b: [drawn.b[0], drawn.b[1]], ...this.byHand() };
+  }
+
   /** Edges near a line; none while the magnet is off or let go. */
   async edgesNear(a: Point, b: Point): Promise<readonly EdgeFit[]> {
     const reachPx = this.reach();
-    return reachPx === null ? [] : this.pictures.snap(this.session.id, a, b, reachPx);
+    if (reachPx === null) return [];
+    const fits = await this.pictures.snap(this.session.id, a, b, reachPx);
+    if (fits.length === 0 || lyingOn(fits).length > 0) return fits;
+    // what runs along a part only may be an edge that bends away from the line
+    const bent = await this.followed(a, b).catch(() => null);
+    return bent && bent.bowSdPx < Math.max(SURE_BOW_PX, SURE_BOW_SHARE * Math.abs(fitOfFollowed(bent, a, b).bendPx))
+      ? [fitOfFollowed(bent, a, b)]
+      : fits;
   }
 
   /** Four corners, those in `which` settled on real ones; picture px. As they are while the magnet is off, let go, or finds nothing. */
@@ -70,14 +112,16 @@ export class Magnet {
 
   /** Notes what was found along a line that was placed, and follows its edge to see whether that is bent. */
   noteSnapped(id: string, fits: readonly EdgeFit[], index = 0): void {
-    const fit = fits[index];
-    this.snapped.set(fit ? { id, fits, index, course: null } : null);
+    const lying = lyingOn(fits);
+    const fit = lying[index];
+    const share = fit?.share ?? Math.max(0, ...fits.map((f) => f.share));
+    this.snapped.set(fits.length > 0 ? { id, fits: lying, index, course: null, share } : null);
     if (!fit) return;
     const noted = this.snapped();
     void this.followed(fit.a, fit.b)
       .catch(() => null)
       .then((edge) => {
-        if (edge && noted && this.snapped() === noted) this.snapped.set({ ...noted, course: edge.points });
+        if (edge && noted && this.snapped() === noted) this.snapped.set({ ...noted, course: edge });
       });
   }
 
@@ -88,7 +132,7 @@ export class Magnet {
     const index = (snapped.index + 1) % snapped.fits.length;
     const fit = snapped.fits[index] as EdgeFit;
     this.noteSnapped(snapped.id, snapped.fits, index);
-    this.session.commit((c) => withReference(c, snapped.id, onEdge(fit)));
+    this.session.commit((c) => withReference(c, snapped.id, placedOnEdge(fit)));
     return true;
   }
 

@@ -45,7 +45,9 @@ async function ground() {
   const below = ([x, y]: Point): Point => [x, y + 2];
   const tab = openTab(
     {
-      snap: magnet.later((_id: string, a: Point, b: Point) => [{ a: below(a), b: below(b) } as unknown as EdgeFit]),
+      snap: magnet.later((_id: string, a: Point, b: Point) => [
+        { a: below(a), b: below(b), share: 1, sdPx: 0.1, bendPx: 0 } as unknown as EdgeFit,
+      ]),
       corners: magnet.later((_id: string, corners: Point[]) => corners.map(below)),
       open: magnet.later(() => undefined),
       follow: magnet.later((_id: string, a: Point, b: Point) => ({ points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b] })),

@@ -1,3 +1,4 @@
+import { lyingOn } from '../session/magnet';
 import {
   edgeEasesOnPlane,
   midpoint,
@@ -54,7 +55,7 @@ export function dragBoundary(model: BenchModel, edge: EdgeEase, start: PointerFa
         ask: async () => (line ? model.magnet.edgesNear(...line) : []),
         meanwhile: dragged,
         land: (c, fits) => {
-          const fit = fits?.[0];
+          const [fit] = lyingOn(fits);
           const [x, y] = fit ? midpoint(fit.a, fit.b) : [0, 0];
           return fit ? withEdgeEase(dragged(c), edge.id, { at: [x, y] }) : dragged(c);
         },

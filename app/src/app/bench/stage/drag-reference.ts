@@ -1,6 +1,5 @@
 import { movedReference, withReference, type Correction, type Reference } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
-import { onEdge } from '../session/magnet';
 import type { Gesture, PointerFacts } from './gesture';
 import { moveHandle } from './move-handle';
 
@@ -20,7 +19,7 @@ export function dragReference(model: BenchModel, reference: Reference, which: 'a
       model.session.place({
         ask: () => model.magnet.edgesNear(next.a, next.b),
         meanwhile: (c) => put(c, next),
-        land: (c, fits) => withReference(c, reference.id, fits?.[0] ? onEdge(fits[0]) : { a: next.a, b: next.b }),
+        land: (c, fits) => withReference(c, reference.id, model.magnet.settledOn(next, fits)),
         then: (fits) => model.magnet.noteSnapped(reference.id, fits ?? []),
       }),
   });

@@ -19,7 +19,7 @@ import {
 } from '@able-plumb/core';
 import type { Tool } from '../../state/model';
 import type { BenchModel } from '../bench-model';
-import { onEdge } from '../session/magnet';
+import { lyingOn } from '../session/magnet';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
@@ -80,7 +80,7 @@ export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): v
   switch (model.hand.tool()) {
     case 'measure':
       // distances are measured between the very points that were pointed at
-      return model.session.commit((c) => withMeasure(c, draft.a, draft.b));
+      return model.session.commit((c) => withMeasure(c, draft.a, draft.b, model.magnet.byHand().placedPx));
     case 'edges':
       return placeEdge(model, draft);
     default:
@@ -106,16 +106,16 @@ function placeReference(model: BenchModel, draft: DraftLine): void {
     ask: () => model.magnet.edgesNear(draft.a, draft.b),
     draft,
     land: (c, fits) => {
-      const ends = fits?.[0] ? onEdge(fits[0]) : draft;
-      const reference = { ...newReference(c, ends.a, ends.b), kind: draft.kind };
+      const { a, b, ...placed } = model.magnet.settledOn(draft, fits);
+      // at such slopes only a person knows what it is, and until then nothing moves
+      const waits = draft.kind === 'return' ? { waits: true } : {};
+      const reference = { ...newReference(c, a, b, placed), kind: draft.kind, ...waits };
       id = reference.id;
       return withReferences(c, [...c.references, reference]);
     },
     then: (fits) => {
       model.magnet.noteSnapped(id, fits ?? []);
       model.hand.select(id);
-      // in rooms many level edges go back from the front; at such slopes only a person knows
-      if (draft.kind === 'return') model.hand.asks.set(id);
     },
   });
 }
@@ -129,7 +129,8 @@ function placeEdge(model: BenchModel, draft: DraftLine): void {
     void model.magnet
       .edgesNear(draft.a, draft.b)
       .catch(() => [])
-      .then(([fit]) => {
+      .then((fits) => {
+        const [fit] = lyingOn(fits);
         if (fit) model.hand.edges.update((all) => all.map((edge) => (edge === drawn ? [fit.a, fit.b] : edge)));
       });
     return;
@@ -138,12 +139,9 @@ function placeEdge(model: BenchModel, draft: DraftLine): void {
   model.session.place({
     ask: () => Promise.all(edges.map(([a, b]) => model.magnet.edgesNear(a, b))),
     land: (c, fits) => {
-      const four = edges.map(([a, b], i) => {
-        const fit = fits?.[i]?.[0];
-        const ends = fit ? onEdge(fit) : { a, b };
-        return [[...ends.a], [...ends.b]];
-      });
-      return withNewPanel(c, { edges: four as unknown as NonNullable<Panel['edges']> });
+      const four = edges.map(([a, b], i) => model.magnet.settledOn({ a, b }, fits?.[i] ?? null));
+      const placedPx = Math.hypot(...four.map((line) => line.placedPx ?? 1)) / 2;
+      return withNewPanel(c, { edges: four.map(({ a, b }) => [a, b]) as unknown as NonNullable<Panel['edges']>, placedPx });
     },
   });
 }

@@ -59,8 +59,23 @@ export function placeCorners(model: BenchModel): void {
   model.session.place({
     ask: () => model.magnet.settledCorners(placed, [0, 1, 2, 3]),
     land: (c, settled) =>
-      withNewPanel(c, { corners: (settled ?? placed).map(([x, y]) => [x, y]) as unknown as NonNullable<Panel['corners']> }),
+      withNewPanel(c, {
+        corners: (settled ?? placed).map(([x, y]) => [x, y]) as unknown as NonNullable<Panel['corners']>,
+        placedPx: cornersPlacedPx(model, placed, settled),
+      }),
   });
+}
+
+/** Corners on which sides meet are this well placed, px (measured on the demo pictures). */
+const SETTLED_PX = 0.4;
+
+/** How well corners were placed: those that found no sides to settle on, as the hand left them. */
+function cornersPlacedPx(model: BenchModel, placed: readonly Point[], settled: readonly Point[] | null): number {
+  const each = placed.map((p, i) => {
+    const to = settled?.[i];
+    return to && (to[0] !== p[0] || to[1] !== p[1]) ? SETTLED_PX : model.magnet.byHand().placedPx;
+  });
+  return Math.hypot(...each) / Math.sqrt(each.length);
 }
 
 /** Moves one corner or edge end of a panel; the others stay, and the picture holds still until the release. */

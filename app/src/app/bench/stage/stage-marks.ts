@@ -82,13 +82,11 @@ export class StageMarks {
     const ground = this.ground();
     const references = this.model.session.correction()?.references;
     if (!ground || !references || !this.model.marks()) return [];
-    const disagreeing = new Set(
-      this.model
-        .readings()
-        ?.references.filter((r) => r.disagrees)
-        .map((r) => r.id),
-    );
-    return lineMarks(ground.view, ground.warp, references, this.model.hand.selectedId(), disagreeing);
+    const read = this.model.readings()?.references ?? [];
+    const disagreeing = new Set(read.filter((r) => r.disagrees).map((r) => r.id));
+    // in use, and without a say: drawn as lines are that are set aside
+    const silent = new Set(read.filter((r) => r.used && !r.counts).map((r) => r.id));
+    return lineMarks(ground.view, ground.warp, references, this.model.hand.selectedId(), disagreeing, silent);
   });
 
   /** Traced edges; drawn at Lens only. */
@@ -274,17 +272,17 @@ export class StageMarks {
     return mark && { mark, ...this.draftWords() };
   });
 
-  /** Where the pen asks for the kind of a line, and the kinds it may be. */
+  /** Where the kind of a selected line is asked for, too steep for a level one and not steep enough for a plumb one, and the kinds it may be. */
   readonly question = computed(() => {
-    const id = this.model.hand.asks();
-    const line = this.lines().find((l) => l.id === id);
+    const selected = this.model.hand.selected();
+    const line = selected?.waits ? this.lines().find((l) => l.id === selected.id) : undefined;
     const correction = this.model.session.correction();
     if (!line || !correction) return null;
     const names = kindNames(correction.camera.flat ? 'sheet' : correction.stance.front);
     return {
       id: line.id,
       at: line.middle,
-      kinds: (['plumb', 'level', 'return'] as const).map((kind) => ({ kind, name: names[kind], chosen: kind === line.kind })),
+      kinds: (['plumb', 'level', 'return'] as const).map((kind) => ({ kind, name: names[kind], chosen: false })),
     };
   });
 

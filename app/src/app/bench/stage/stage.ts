@@ -419,8 +419,7 @@ export class Stage {
 
   /** What a line is that the pen asked about. */
   protected answer(id: string, kind: ReferenceKind): void {
-    this.model.hand.asks.set(null);
-    this.model.session.commit((c) => withReference(c, id, { kind }));
+    this.model.session.commit((c) => withReference(c, id, { kind, waits: undefined }));
     this.area().nativeElement.focus({ preventScroll: true });
   }
 

@@ -74,7 +74,7 @@ function followTrace(model: BenchModel): void {
     .then((edge) => {
       // more beads were placed, or the trace was taken back meanwhile
       if (model.hand.beads() !== beads) return;
-      if (edge) addEdge(model, edge.points);
+      if (edge) addEdge(model, edge.points, edge.bowSdPx);
       else
         model.hand.hint.set(
           model.settings().magnet && !model.magnet.letGo()
@@ -94,11 +94,11 @@ export function finishTrace(model: BenchModel): void {
   addEdge(model, orderedBeads(beads));
 }
 
-function addEdge(model: BenchModel, points: readonly Point[]): void {
+function addEdge(model: BenchModel, points: readonly Point[], bowSd?: number): void {
   model.hand.beads.set([]);
   let id: string | null = null;
   model.session.commit((c) => {
-    const next = withNewEdge(c, points);
+    const next = withNewEdge(c, points, bowSd);
     id = next.lens.edges.at(-1)?.id ?? null;
     return next;
   });

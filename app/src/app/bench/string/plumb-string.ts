@@ -6,10 +6,15 @@ import {
   FILTERS,
   focal35FromPx,
   focalPxOfCorrection,
+  isCounted,
   isEased,
   PROPORTIONS,
   stanceInWords,
+  takenOutInWords,
+  verdictDegrees,
+  verdictInWords,
   type Correction,
+  type VerdictState,
 } from '@able-plumb/core';
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { benchActions } from '../../state/bench.actions';
@@ -32,8 +37,11 @@ const STRAIGHT_BY: Readonly<Record<Correction['lens']['from'], string>> = {
   edges: 'straight by traced edges',
 };
 
-/** Leans below this count as true, degrees, as in the verdict. */
-const TRUE_DEG = 0.05;
+/** Where the arc of the doubt runs, px below the string's joint. */
+const DOUBT_RADIUS = 121;
+
+/** What Check says before there is a figure. */
+const CHECKED: Partial<Record<VerdictState, string>> = { unknown: 'compare with the original', unchecked: 'nothing checks it yet' };
 
 interface KnotRow {
   readonly knot: Knot;
@@ -62,7 +70,7 @@ export class PlumbString {
     if (!correction) return [];
     const { references, stance, crop, camera, picture, lens } = correction;
     const bent = lens.on && lens.model.kind !== 'none';
-    const count = (kind: string): number => references.filter((r) => r.kind === kind && r.used).length;
+    const count = (kind: string): number => references.filter((r) => r.kind === kind && isCounted(r)).length;
     const counted = (['plumb', 'level', 'return', 'eye'] as const)
       .filter((kind) => count(kind) > 0)
       .map((kind) => `${count(kind)} ${kind}`);
@@ -70,7 +78,11 @@ export class PlumbString {
     if (panels > 0) counted.push(`${panels} ${panels === 1 ? 'panel' : 'panels'}`);
     const aside = references.filter((r) => !r.used).length;
     if (aside > 0) counted.push(`${aside} set aside`);
+    const waiting = references.filter((r) => r.used && !isCounted(r)).length;
+    if (waiting > 0) counted.push(`${waiting} to be told`);
     const moved = readings ? Math.hypot(readings.attitude.roll, readings.attitude.tilt, readings.attitude.swing) > 0.005 : false;
+    const taken = readings?.verdict.takenOut;
+    const takenOut = taken ? `${takenOutInWords(taken)} of ` : '';
     const turned = stance.quarterTurns !== 0 || stance.flipX || stance.flipY;
     const size = shown?.warp.outputSize;
     const proportion =
@@ -100,7 +112,7 @@ export class PlumbString {
       row(
         'stance',
         'Stance',
-        moved && readings ? shortStance(stanceInWords(readings.attitude)) : turned ? 'turned by quarters' : 'as taken',
+        moved && readings ? `${takenOut}${shortStance(stanceInWords(readings.attitude))}` : turned ? 'turned by quarters' : 'as taken',
         moved || turned ? 'set' : 'untouched',
       ),
       row('ease', 'Ease', easeLine(correction), isEased(correction) ? 'set' : 'untouched'),
@@ -117,7 +129,7 @@ export class PlumbString {
       row(
         'check',
         'Check',
-        readings?.worst?.offDeg == null ? 'compare with the original' : `within ${degreesText(readings.worst.offDeg)}`,
+        readings ? (CHECKED[readings.verdict.state] ?? verdictInWords(readings.verdict, correction).main.toLowerCase()) : '',
         'untouched',
       ),
       row(
@@ -131,25 +143,39 @@ export class PlumbString {
 
   /**
    * How the last stretch hangs: as the vertical in the middle of the crop does, magnified; by the line being drawn while one is. What is
-   * held back on purpose is said as such.
+   * held back on purpose is said as such, and an arc shows how far it may hang to either side by what is not known.
    */
   protected readonly bob = computed(() => {
     const draft = this.model.hand.draft();
     const readings = this.model.readings();
-    const off = readings?.middleOffDeg ?? null;
-    const held = readings?.heldBackDeg ?? 0;
-    const byPanel = this.model.session.correction()?.stance.from === 'panel';
     const side = (deg: number): string => `${degreesText(deg)} ${deg > 0 ? 'left' : 'right'}`;
     if (draft) return { ...bobFigure(draft.angleDeg), label: 'this line', value: side(draft.angleDeg) };
-    const figure = bobFigure((off ?? 0) + held);
-    if (Math.abs(off ?? 0) >= TRUE_DEG) return { ...figure, label: 'the lines lean', value: side(off ?? 0) };
-    if (Math.abs(held) >= TRUE_DEG) return { ...figure, label: 'held back', value: side(held) };
-    const all = Math.abs(readings?.worst?.offDeg ?? 0) < TRUE_DEG;
-    return {
-      ...figure,
-      label: off !== null ? (all ? 'all lines' : 'on the whole') : byPanel ? 'by the panel' : 'no line yet',
-      value: off !== null ? 'true' : byPanel ? 'square' : '',
+    if (!readings) return { ...bobFigure(0), label: 'no line yet', value: '' };
+    const { state, deg, sureDeg } = readings.verdict;
+    const [off, held] = [readings.middleOffDeg ?? 0, readings.heldBackDeg];
+    const figure = bobFigure(off + held, state === 'unknown' ? 0 : sureDeg);
+    switch (state) {
+      case 'unknown':
+        return { ...figure, label: 'not known yet', value: '' };
+      case 'unchecked':
+        return { ...figure, label: 'as drawn', value: sureDeg === null ? '' : `± ${verdictDegrees(sureDeg)}` };
+      case 'true':
+        return { ...figure, label: 'true within', value: verdictDegrees(deg ?? 0) };
+      case 'off':
+        return { ...figure, label: 'off by', value: verdictDegrees(deg ?? 0) };
+      case 'held':
+        return { ...figure, label: 'held back', value: verdictDegrees(deg ?? 0) };
+    }
+  });
+
+  /** The doubt as a slice of a circle about where the string begins to swing. */
+  protected readonly doubt = computed(() => {
+    const { doubtDeg } = this.bob();
+    const at = (deg: number): string => {
+      const turn = (deg * Math.PI) / 180;
+      return `${(25 - Math.sin(turn) * DOUBT_RADIUS).toFixed(2)} ${(20 + Math.cos(turn) * DOUBT_RADIUS).toFixed(2)}`;
     };
+    return doubtDeg < 0.2 ? null : `M${at(-doubtDeg)}A${DOUBT_RADIUS} ${DOUBT_RADIUS} 0 0 1 ${at(doubtDeg)}`;
   });
 
   protected open(knot: Knot): void {
