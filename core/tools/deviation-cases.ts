@@ -1,4 +1,15 @@
-import { focalPxFrom35, solvePanel, solveStance, withNewPanel, type Correction, type Panel } from '../src/index';
+import {
+  focalPxFrom35,
+  measureReadings,
+  planeWarp,
+  solvePanel,
+  solveStance,
+  withNewPanel,
+  withPanel,
+  type Correction,
+  type Panel,
+  type Point,
+} from '../src/index';
 import { dice, openedScene, panelCorners, pointedLines, randomCamera, SCENE, type Dice, type SceneCamera } from './random-scenes';
 
 type Kind = 'plumb' | 'level' | 'return';
@@ -111,6 +122,27 @@ export function panelErrors(focal: Exclude<Focal, 'solved'>, seed: number, count
     const drawn = withNewPanel(openedScene(known(camera.focalPx)), { corners: pointed, placedPx: 1 });
     const panel = solvePanel(drawn, SCENE, drawn.panels[0] as Panel);
     return panel && Number.isFinite(panel.ratioSdLog) ? [Math.log(panel.ratio / ratio) / panel.ratioSdLog] : [];
+  }).flat();
+}
+
+/** Errors of a length on a panel's plane over its stated deviation: the panel's size typed, ends and corners pointed at to a pixel. */
+export function lengthErrors(seed: number, count: number): number[] {
+  const d = dice(seed);
+  return Array.from({ length: count }, () => {
+    const camera = randomCamera(d, 24 + 40 * d.uniform());
+    const { corners, ratio } = panelCorners(d, camera);
+    const noisy = (p: Point): [number, number] => [p[0] + d.normal(), p[1] + d.normal()];
+    const [a, , c] = corners as [Point, Point, Point, Point];
+    const panel = { corners: corners.map(noisy) as unknown as NonNullable<Panel['corners']>, placedPx: 1 };
+    const marked = withNewPanel(openedScene({ focalPx: camera.focalPx, focalFrom: 'typed' }), panel);
+    const sized = withPanel(marked, 'p1', { size: { width: 1000 * ratio, height: 1000, unit: 'mm' } });
+    const measured = {
+      ...sized,
+      crop: { ...sized.crop, edges: 'keep' as const },
+      measures: [{ id: 'm1', a: noisy(a), b: noisy(c), placedPx: 1 }],
+    };
+    const [reading] = measureReadings(measured, planeWarp(measured, SCENE));
+    return reading?.mm == null || reading.sdMm === null ? [] : [(reading.mm - Math.hypot(1000 * ratio, 1000)) / reading.sdMm];
   }).flat();
 }
 

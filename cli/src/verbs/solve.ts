@@ -52,7 +52,7 @@ export async function solve(args: readonly string[]): Promise<unknown> {
       panels: readings.panels.map(({ id, used, ratio, ratioFrom, ratioSd, trouble }) => ({ id, used, ratio, ratioFrom, ratioSd, trouble })),
       lens: calibration && (calibration.found ?? { model: null, why: calibration.why }),
       edges: readings.edges.map(({ id, beforePx, afterPx }) => ({ id, bowBefore: beforePx, bowAfter: afterPx })),
-      measures: readings.measures.map(({ id, mm }) => ({ id, mm })),
+      measures: readings.measures.map(({ id, mm, sdMm }) => ({ id, mm, sdMm })),
       undetermined: movements.filter((movement) => readings.sd[movement] === null),
     },
   };

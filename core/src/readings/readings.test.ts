@@ -94,8 +94,10 @@ describe('readings', () => {
     // the plate is 1200 x 450 mm: its diagonal by Pythagoras
     const diagonal = Math.hypot(1200, 450);
     expect(sized('mm', 1200, 450).measures[0]!.mm!).toBeCloseTo(diagonal, 1);
-    expect(sized('m', 1.2, 0.45).measures[0]!.text).toBe(`${(diagonal / 1000).toFixed(3)} m`);
-    expect(sized('in', 1200 / 25.4, 450 / 25.4).measures[0]!.text).toBe(`${(diagonal / 25.4).toFixed(2)} in`);
+    expect(sized('m', 1.2, 0.45).measures[0]!.text).toMatch(new RegExp(`^${(diagonal / 1000).toFixed(3)} ±\\s0\\.00\\d m$`));
+    expect(sized('in', 1200 / 25.4, 450 / 25.4).measures[0]!.text).toMatch(
+      new RegExp(`^${(diagonal / 25.4).toFixed(2)} ±\\s0\\.\\d\\d in$`),
+    );
   });
 
   it('a line that contradicts the others is named, the rest are not', () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { attitudeErrors, CASES, focalRanges, panelErrors, scatterOf } from '../../tools/deviation-cases';
+import { attitudeErrors, CASES, focalRanges, lengthErrors, panelErrors, scatterOf } from '../../tools/deviation-cases';
 
 /** Not a seed that anything was tuned on. */
 const SEED = 2026;
@@ -25,6 +25,15 @@ describe('what is stated of how sure a figure is, over random scenes whose truth
       expect(beyondTwo, focal).toBeLessThan(0.07);
       expect(most, focal).toBeLessThan(4.5);
     }
+  });
+
+  it('so do lengths on the plane of a panel whose size is typed', () => {
+    const { count, rms, beyondTwo, most } = scatterOf(lengthErrors(SEED, SCENES));
+    expect(count).toBeGreaterThan(SCENES / 2);
+    expect(rms).toBeGreaterThan(0.7);
+    expect(rms).toBeLessThan(1.4);
+    expect(beyondTwo).toBeLessThan(0.07);
+    expect(most).toBeLessThan(4.5);
   });
 
   it('four plumb and four level lines at 20 to 85 mm, nothing known: most tell the length, their range holds the truth, the stance is half as near as with the length known', () => {

@@ -226,7 +226,7 @@ function judgeAnew(correction: Correction): Judged {
     return {
       beforeDeg: shows ? Math.abs(worst.beforeDeg) : null,
       afterDeg: worst && Math.abs(worst.offDeg ?? 0),
-      line: `${said}${sure}${shows ? `; ${degreesText(worst.beforeDeg)} before` : ''}`,
+      line: `${said}${sure}${shows ? `, was ${degreesText(worst.beforeDeg)}` : ''}`,
       state,
     };
   } catch (error) {
