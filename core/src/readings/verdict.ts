@@ -123,7 +123,10 @@ export function verdictOf({ correction, warp, lines, solution, panel, judged }: 
     const waiting = lines.find((line) => line.waits);
     return { ...common, state: 'unknown', deg: null, next: waiting ? `say what line ${waiting.number} is in reality` : null };
   }
-  return { ...common, state: 'unchecked', deg: sureDeg, next: nextLine(correction, warp, counted, by, about, places) };
+  const next = nextLine(correction, warp, counted, by, about, places);
+  // lines enough, and still no answer: they go on beyond any stance, or answer crookedly
+  if (checked) return { ...common, state: 'unknown', deg: null, next: `these lines hardly tell how the camera stood: draw ${next}` };
+  return { ...common, state: 'unchecked', deg: sureDeg, next };
 }
 
 const named = ({ id, kind, number, offPx }: WeighedLine): Verdict['line'] => ({ id, kind, number, px: offPx ?? 0 });

@@ -114,9 +114,9 @@ describe('a panel of known size', () => {
     const scale = planeScale(c, warp)!;
     expect(distanceMm(warp, scale, { a: tl, b: br })).toBeCloseTo(Math.hypot(1200, 450), 1);
     const measured = withMeasure(withMeasure(c, tl, tr), tl, bl);
-    expect(measureReadings(measured, warp).map((m) => m.text)).toEqual(['1200 mm', '450.0 mm']);
+    expect(measureReadings(measured, warp).map((m) => m.text)).toEqual(['1200 ±\u00a03 mm', '450.0 ±\u00a01.9 mm']);
     const inches = withPanel(measured, 'p1', { size: { width: 1200 / 25.4, height: 450 / 25.4, unit: 'in' } });
-    expect(measureReadings(inches, composeWarp(inches, c.picture))[0]!.text).toBe('47.24 in');
+    expect(measureReadings(inches, composeWarp(inches, c.picture))[0]!.text).toBe('47.24 ±\u00a00.10 in');
     // a ratio alone is no scale
     const ratio = withPanel(measured, 'p1', { size: { ratio: 2.5 } });
     expect(measureReadings(ratio, composeWarp(ratio, c.picture)).map((m) => m.text)).toEqual([null, null]);
