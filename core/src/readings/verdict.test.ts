@@ -98,6 +98,15 @@ describe('the verdict', () => {
     expect(levels.references.every((r) => r.counts)).toBe(true);
   });
 
+  it('one eye line says how sure roll and tilt are, and so the verticals', () => {
+    const sea: Reference = { id: 'sea', kind: 'eye', a: [300, 2600], b: [5700, 2650], statedAngle: 0, used: true };
+    const { verdict, sd } = read(withReferences(opened(), [sea]));
+    expect(verdict.state).toBe('unchecked');
+    expect(verdict.about).toContain('plumb');
+    expect(sd.roll!).toBeLessThan(0.1);
+    expect(sd.tilt!).toBeGreaterThan(0);
+  });
+
   it('a steep line that waits to be told moves nothing, and counts once it is told', () => {
     const stood = withReferences(opened(), lines('pp'));
     const steep: Reference = { id: 'steep', kind: 'return', a: [900, 600], b: [1900, 1500], statedAngle: 0, used: true, waits: true };

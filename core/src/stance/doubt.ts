@@ -89,7 +89,8 @@ export function doubtsOf(problem: Problem, answered: Answered): readonly Doubt[]
     const side = (of: 'plus' | 'minus'): Sight => ({ ...seen[of], attitude: turned[of].attitude });
     return { of: 'pointing', plus: side('plus'), minus: side('minus') };
   });
-  if (few) {
+  // an eye line is no direction that few of them turn
+  if (few && problem.lines.every((line) => line.kind !== 'eye')) {
     const bent = pointingOfFew(problem, free, camera, answered.scatter);
     const straight = roots[0].map((root) => bothWays('pointing', root));
     if (free.some((movement) => differ(movement, straight, bent, sight(camera)))) return [];
@@ -135,10 +136,7 @@ function pointingOfFew(problem: Problem, free: readonly Movement[], camera: Seen
     const moved = { ...problem, lines: problem.lines.map((l) => (l === line ? { ...l, a, b } : l)) };
     return sightOf(problem.facing, halfway(camera, settled(moved, free, camera).camera));
   };
-  return problem.lines.flatMap((line) => {
-    if (line.kind !== 'eye') return [{ of: 'pointing' as const, plus: by(line, 2), minus: by(line, -2) }];
-    return [];
-  });
+  return problem.lines.map((line) => ({ of: 'pointing', plus: by(line, 2), minus: by(line, -2) }));
 }
 
 const halfway = (p: SeenCamera, q: SeenCamera): SeenCamera => ({
