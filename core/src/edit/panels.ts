@@ -3,6 +3,7 @@ import { keepCropInPlace } from './keep-crop-in-place';
 import { movedPoint } from './references';
 import type { Point } from '../picture/point';
 import { panelPoints } from '../stance/panel-points';
+import { PLACED_PX } from '../stance/placed';
 import { solveCorrection } from '../stance/solve-correction';
 import type { PlaneWarp } from '../warp/plane-warp';
 
@@ -90,4 +91,10 @@ export function withPanelPoint({ corners, edges, ...panel }: Panel, index: numbe
   if (edges)
     return { ...panel, edges: edges.map(([a, b], k) => [put(a, 2 * k), put(b, 2 * k + 1)]) as unknown as NonNullable<Panel['edges']> };
   return corners ? { ...panel, corners: corners.map(put) as unknown as NonNullable<Panel['corners']> } : panel;
+}
+
+/** A panel one of whose points was placed anew, so well: what is said of all of them is their root mean square, px. */
+export function withPlacedPoint(panel: Panel, placedPx: number): Panel {
+  const count = panelPoints(panel).length;
+  return { ...panel, placedPx: Math.sqrt(((count - 1) * (panel.placedPx ?? PLACED_PX) ** 2 + placedPx ** 2) / count) };
 }

@@ -173,8 +173,7 @@ function shown(first: number, count: number): { readonly seed: number; readonly 
     try {
       const document = randomDocument(seed);
       composeWarp(document, document.picture);
-      // beyond straight up or down one attitude has two names
-      if (Math.abs(document.stance.tilt + document.stance.adjust.tilt) <= 90) all.push({ seed, document });
+      all.push({ seed, document });
     } catch (error) {
       if (!(error instanceof PlumbError)) throw error;
     }
@@ -222,7 +221,10 @@ describe('a quarter turn', () => {
 
   it('four times, or once there and back, gives back the document', () => {
     const faults: string[] = [];
-    for (const { seed, document } of documents) {
+    // beyond straight up or down one attitude has two names
+    const named = documents.filter(({ document: { stance } }) => Math.abs(stance.tilt + stance.adjust.tilt) <= 90);
+    expect(named.length).toBeGreaterThan(250);
+    for (const { seed, document } of named) {
       let four = document;
       for (let i = 0; i < 4; i += 1) four = withQuarterTurn(four, 1);
       for (const again of [four, withQuarterTurn(withQuarterTurn(document, 1), -1)]) {

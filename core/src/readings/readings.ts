@@ -199,7 +199,7 @@ function sureOf(panel: PanelSolution | null, solution: StanceSolution | null): P
     tilt: value('tilt'),
     swing: value('swing'),
   });
-  if (!panel) return { sd: of(() => null), mostlyBy: of(() => null) };
+  if (!panel || panel.doubts.length === 0) return { sd: of(() => null), mostlyBy: of(() => null) };
   const figure =
     (movement: Movement) =>
     (sight: Sight): number =>

@@ -88,15 +88,16 @@ export function verdictOf({ correction, warp, lines, solution, panel, judged }: 
     null,
   );
   const accused = lines.find((line) => line.disagrees && line.offDeg !== null) ?? null;
-  const by = panel ?? (solution && solution.doubts.length > 0 ? solution : null);
-  const about: readonly Direction[] = panel ? ['plumb', 'level'] : solution && by ? told(solution, correction) : [];
+  const decides = panel ?? solution;
+  const by = decides && decides.doubts.length > 0 ? decides : null;
+  const about: readonly Direction[] = !by ? [] : panel ? ['plumb', 'level'] : solution ? told(solution, correction) : [];
   const places = placesIn(warp);
   const sure = by && about.length > 0 ? surest(warp, by, about, places) : null;
   // one line says nothing of anything else, and itself no better than it was placed
   const only = !panel && solution?.counted.size === 1 && counted.length === 1 ? (counted[0] as WeighedLine) : null;
   const sureDeg = only ? 2 * ownDeg(only) : sure && 2 * sure.deg;
   const left = about.length > 0 ? about : (['plumb'] as const);
-  const leftDeg = by || stance.from === 'hand' ? leftIn(correction, warp, judged, left, places) : null;
+  const leftDeg = by || panel || stance.from === 'hand' ? leftIn(correction, warp, judged, left, places) : null;
   const { tilt, swing } = stance.strength;
   const takenOut = camera.flat || (tilt === 1 && swing === 1) ? null : { tilt: tilt * 100, swing: swing * 100 };
   const onPurpose =

@@ -3,11 +3,9 @@ import { atEnd, descend, normalOf, offOf, scatterSq, settled, slopesOf, type Pro
 import { solveLinear } from '../linear/levenberg-marquardt';
 import type { TrueLine } from './true-lines';
 
-/** A line that contradicts the others, and by how much. */
+/** A line that contradicts the others. */
 export interface Disagreement {
   readonly id: string;
-  /** How far its ends are off what the others say, px. */
-  readonly offPx: number;
   /** Chi-square of the others without it. */
   readonly restSq: number;
 }
@@ -34,7 +32,7 @@ export function worstDisagreement(
 ): Disagreement | null {
   const { diagonalPx } = problem;
   if (offOf(problem, best.camera).length < unknowns.length + 2 || atEnd(problem, best.camera)) return null;
-  let worst: (Disagreement & { readonly deviations: number; readonly others: number }) | null = null;
+  let worst: (Disagreement & { readonly offPx: number; readonly deviations: number; readonly others: number }) | null = null;
   // one that alone tells something comes true whatever the others say: whether it is they or it nobody can tell
   const tried = byOwnWay(problem, unknowns, best).filter(({ off }) => off > SEEN_OFF_DEVIATIONS);
   for (const { line, deviations } of tried.slice(0, MOST_TRIED)) {
@@ -44,7 +42,7 @@ export function worstDisagreement(
   }
   if (!worst || worst.offPx < (ACCUSED_PX * diagonalPx) / OF_DIAGONAL_PX) return null;
   if (worst.deviations < ACCUSED_DEVIATIONS || worst.deviations < TIMES_THE_OTHERS * worst.others) return null;
-  return { id: worst.id, offPx: worst.offPx, restSq: worst.restSq };
+  return { id: worst.id, restSq: worst.restSq };
 }
 
 /** The answer of all lines but one, and what they scatter by. */

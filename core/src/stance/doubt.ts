@@ -100,11 +100,11 @@ export function doubtsOf(problem: Problem, answered: Answered): readonly Doubt[]
     if (free.length === 3 && problem.lines.length === 3 && focal.sd > UNSURE_FOCAL && plumbs < 2) return [];
   }
   if (focal.sd > 0) {
-    const end = (side: 1 | -1): Sight => {
-      const seen = sight(withFocal(side));
-      return few ? { ...seen, attitude: sight(halfway(camera, withFocal(2 * side))).attitude } : seen;
-    };
-    doubts.push({ of: 'focal', plus: end(1), minus: end(-1) });
+    const [plus, minus] = ends.map((at, i) => {
+      const seen = sight(at);
+      return few ? { ...seen, attitude: sight(halfway(camera, withFocal(i === 0 ? 2 : -2))).attitude } : seen;
+    }) as [Sight, Sight];
+    doubts.push({ of: 'focal', plus, minus });
   }
   const bend = bendOf(problem, solved, camera);
   if (bend) doubts.push(bothWays('bend', bend));

@@ -1,6 +1,8 @@
 import { focal35FromPx, focalPxOfCorrection } from '../correction/new-correction';
 import type { Correction } from '../correction/schema';
 
+/** A focal length that is told to better than this, of its logarithm, speaks for itself beside a mere assumption. */
+export const SURE_LOG_FOCAL = 0.05;
 /** Metadata round a 35 mm equivalent to whole millimetres: uniform, so 0.29 mm. */
 const ROUNDED_MM = 1 / Math.sqrt(12);
 /** A focal length that nobody knows is off by this factor either way (common practice, no published source). */

@@ -46,14 +46,15 @@ export function focalRange(problem: Problem, free: readonly Movement[], from: So
   const at = Math.log(best.camera.focalPx);
   // a lens that was not taken out makes it longer or shorter, however many lines there are
   const bend = Math.abs(bendOf(problem, unknowns, best.camera)?.at(-1) ?? 0);
-  const [low, high] = [-1, 1].map((side) => {
+  const reached = (side: number): number | null => {
     const end = endOf(problem, free, best, bound, side, expected);
     return end === null ? null : Math.exp(at + side * Math.hypot(Math.log(end) - at, 2 * bend));
-  });
+  };
+  const [low, high] = [reached(-1), reached(1)];
   // where one end is not in sight the other one speaks for it, and twice the whole reach where none is
-  const ways = [low, high].flatMap((end) => (end == null ? [] : [Math.abs(Math.log(end) - at) / 2]));
-  const sd = low == null || high == null ? Math.max(Math.log(FLAT_FACTOR) / 2, ...ways) : Math.max(...ways);
-  return { best, low: low ?? null, high: high ?? null, sd, scatter };
+  const ways = [low, high].flatMap((end) => (end === null ? [] : [Math.abs(Math.log(end) - at) / 2]));
+  const sd = low === null || high === null ? Math.max(Math.log(FLAT_FACTOR) / 2, ...ways) : Math.max(...ways);
+  return { best, low, high, sd, scatter };
 }
 
 /** Where the lines fit two deviations worse to one side, px; null where that lies beyond what focal lengths there are. */
@@ -77,7 +78,7 @@ function endOf(problem: Problem, free: readonly Movement[], best: Solved, bound:
     value = worse(outside);
   }
   if (value < 0) return null;
-  let [low, high] = [inside === 0 ? bestTo(bound, best) : worse(inside), value];
+  let [low, high] = [inside === 0 ? best.chiSq - bound : worse(inside), value];
   for (let i = 0; i < 5; i += 1) {
     // chi-square grows as the square of the way: its root is nearly straight
     const [p, q] = [Math.sqrt(Math.max(0, low + bound - best.chiSq)), Math.sqrt(Math.max(0, high + bound - best.chiSq))];
@@ -90,5 +91,3 @@ function endOf(problem: Problem, free: readonly Movement[], best: Solved, bound:
   }
   return f * Math.exp((side * (inside + outside)) / 2);
 }
-
-const bestTo = (bound: number, best: Solved): number => best.chiSq - bound;

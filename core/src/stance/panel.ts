@@ -22,7 +22,7 @@ export interface PanelSolution {
   readonly split: Pick<RqSplit, 'attitude' | 'aspect' | 'shearDeg'>;
   /** Standard deviation of the ratio's logarithm from pointing and from what is not known of the focal length; 0 when typed. */
   readonly ratioSdLog: number;
-  /** Where plumb and level things run by it, and what is not known of that: its pointing, and the focal length. */
+  /** Where plumb and level things run by it, and what is not known of that: its pointing, and the focal length; none where that says nothing. */
   readonly sight: Sight;
   readonly doubts: readonly Doubt[];
   /**
@@ -93,7 +93,6 @@ export function solvePanel(correction: Correction, size: Size, panel: Panel): Pa
   const sight = sightOfPanel(ideal, typed, f, c) as Sight;
   const moved = movedCorners(ideal, placedPx);
   const doubts = doubtsBy(
-    sight,
     moved.map((pair) => pair.map((quad) => sightOfPanel(quad, typed, f, c))),
     sd === 0 ? null : [sd, -sd].map((by) => sightOfPanel(ideal, typed, f * Math.exp(by), c)),
   );
@@ -134,16 +133,12 @@ function sightOfPanel(ideal: Quad, typed: number | null, f: number, c: Point): S
   }
 }
 
-/** Doubts from corners moved either way, and from the focal length; none where a corner's deviation leaves no panel. */
-function doubtsBy(at: Sight, pointing: readonly (readonly (Sight | null)[])[], focal: readonly (Sight | null)[] | null): readonly Doubt[] {
+/** Doubts from corners moved either way, and from the focal length; none, nothing being known, where a deviation leaves no panel. */
+function doubtsBy(pointing: readonly (readonly (Sight | null)[])[], focal: readonly (Sight | null)[] | null): readonly Doubt[] {
   const doubt = (of: Doubt['of'], [plus, minus]: readonly (Sight | null)[]): Doubt[] => (plus && minus ? [{ of, plus, minus }] : []);
-  const doubts = pointing.flatMap((pair) => doubt('pointing', pair));
-  if (doubts.length < pointing.length) return [{ of: 'pointing', plus: { ...at, attitude: ANYHOW }, minus: { ...at, attitude: ANYHOW } }];
-  return [...doubts, ...(focal ? doubt('focal', focal) : [])];
+  const doubts = [...pointing.flatMap((pair) => doubt('pointing', pair)), ...(focal ? doubt('focal', focal) : [])];
+  return doubts.length < pointing.length + (focal ? 1 : 0) ? [] : doubts;
 }
-
-/** An attitude that says nothing. */
-const ANYHOW = { roll: 180, tilt: 90, swing: 180 } as const;
 
 /**
  * A panel on a sheet: no perspective, so it is turned upright by the mean of its four sides, and stretched only where its ratio is typed.

@@ -4,6 +4,7 @@ import { normaliseQuarterTurns, turnPoint, turnedSize } from '../picture/quarter
 import { multiply3 } from '../linear/mat3';
 import { degrees, radians, type Point, type Size } from '../picture/point';
 import { attitudeFromRotation, rotationFromAttitude } from './attitude';
+import { SURE_LOG_FOCAL } from './focal-doubt';
 import { DegeneratePanelError } from './homography-from-corners';
 import type { RqSplit } from './rq-split';
 import { solvePanel, type PanelSolution } from './panel';
@@ -97,8 +98,7 @@ function withCentre(correction: Correction, centre: Point | null, size: Size): C
   return { ...correction, camera: { ...correction.camera, centre: [rounded(x), rounded(y)] } };
 }
 
-/** A panel's own focal length is taken when its deviation is smaller than this, or when the assumed one lies two of them off. */
-const SURE_LOG_FOCAL = 0.05;
+/** A panel's own focal length is not taken when it is less sure than this. */
 const UNSUREST_LOG_FOCAL = 0.35;
 
 /** What a panel says of the focal length, when it is asked for, or merely assumed and clearly contradicted. */

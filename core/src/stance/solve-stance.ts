@@ -9,7 +9,7 @@ import { determinedBy, directionsSeen, type Movement } from './determined-by';
 import { worstDisagreement } from './disagreeing';
 import { doubtsOf, sightOf, type FocalDoubt } from './doubt';
 import { deviationOf, mostlyBy, type Doubt, type DoubtOf, type Sight } from './sight';
-import { focalSdLog } from './focal-doubt';
+import { focalSdLog, SURE_LOG_FOCAL } from './focal-doubt';
 import { FLAT_FACTOR, focalRange, PLAUSIBLE_PX, type FocalRange } from './focal-range';
 import { lineResiduals, type SeenCamera } from './line-residuals';
 import {
@@ -42,6 +42,8 @@ export interface FocalSaid {
   readonly sd: number;
   /** Whether the length in use fits clearly worse: by more than two deviations of chi-square (three, where metadata or a profile say it). */
   readonly speaksAgainst: boolean;
+  /** Whether they would tell it if they were asked. */
+  readonly tells: boolean;
 }
 
 /** What would explain a line that contradicts the others, beside its being wrong. */
@@ -89,8 +91,6 @@ const SUREST_CENTRE_DIAGONALS = 0.02;
 const FARTHEST_CENTRE_DIAGONALS = 0.5;
 /** A length is contradicted when the lines fit another better by this much chi-square. */
 const CLEARLY_SQ = 4;
-/** A range as narrow as this speaks for itself beside a mere assumption. */
-const SURE_LOG_FOCAL = 0.05;
 const CONTRADICTED_SQ = 9;
 const SD_UNDETERMINED_DEG = 5;
 const STEEPEST_WALL_DEG = 70;
@@ -173,7 +173,7 @@ export function solveStance(correction: Correction, size: Size): StanceSolution 
     doubts,
     // the centre takes the focal length along
     focal: focal?.solved && range ? { found: best.camera.focalPx, sd: range.sd } : (focal?.answer ?? null),
-    focalSaid: range && saidOf(correction, range, fixed),
+    focalSaid: range && saidOf(correction, problem, range, fixed),
     centre: centre && centre.answer,
     residualPx: new Map(lines.map((line) => [line.id, (own(line) * line.sd) / line.weight])),
     disagreeing: disagreeingOf(correction, size, problem, unknowns, free, best, range),
@@ -223,14 +223,21 @@ function askFocal({ camera, stance }: Correction, problem: Problem, range: Focal
   const no = (why: string): Answer<number> => ({ answer: { found: null, why } });
   if (stance.may !== 'square-on') return no('The focal length is only solved while the lines may bring the front square-on.');
   if (!range) return no('The focal length needs two lines of one kind and two of another, or a panel.');
-  const { best, low, high, sd, scatter } = range;
-  if (low === null || high === null || high / low > FLAT_FACTOR || atEnd(problem, best.camera)) return no(flatSentence(problem.lines));
-  // an optical centre that is asked for may explain the rest
-  if (camera.centreFrom !== 'references' && best.chiSq > explained(problem, PLAUSIBLE_PX))
-    return no('These lines contradict each other, whatever the focal length; it stays as it was. Set the worst aside first.');
+  const { best, sd, scatter } = range;
+  const why = whyUntold(problem, range, camera.centreFrom);
+  if (why !== null) return no(why);
   if (camera.focalFrom === 'assumed' && sd > SURE_LOG_FOCAL && fixed.chiSq - best.chiSq < CLEARLY_SQ * scatter)
     return no('These lines fit the assumed focal length too; they do not clearly prefer another.');
   return { answer: { found: best.camera.focalPx, sd }, solved: best };
+}
+
+/** Why lines do not tell the focal length although they speak of it; null where they do. */
+function whyUntold(problem: Problem, { best, low, high }: FocalRange, centreFrom: Correction['camera']['centreFrom']): string | null {
+  if (low === null || high === null || high / low > FLAT_FACTOR || atEnd(problem, best.camera)) return flatSentence(problem.lines);
+  // an optical centre that is asked for may explain the rest
+  return centreFrom !== 'references' && best.chiSq > explained(problem, PLAUSIBLE_PX)
+    ? 'These lines contradict each other, whatever the focal length; it stays as it was. Set the worst aside first.'
+    : null;
 }
 
 /** Which line would tell where the focal length is flat: along what converges least, near the border. */
@@ -242,10 +249,18 @@ function flatSentence(lines: readonly { readonly kind: Reference['kind'] }[]): s
 }
 
 /** What the lines say of the focal length in use. */
-function saidOf({ camera }: Correction, { best, low, high, sd, scatter }: FocalRange, fixed: Solved): FocalSaid | null {
+function saidOf({ camera }: Correction, problem: Problem, range: FocalRange, fixed: Solved): FocalSaid | null {
+  const { best, low, high, sd, scatter } = range;
   if (low === null && high === null) return null;
   const clearly = camera.focalFrom === 'assumed' || camera.focalFrom === 'references' ? CLEARLY_SQ : CONTRADICTED_SQ;
-  return { best: best.camera.focalPx, low, high, sd, speaksAgainst: fixed.chiSq - best.chiSq > clearly * scatter };
+  return {
+    best: best.camera.focalPx,
+    low,
+    high,
+    sd,
+    speaksAgainst: fixed.chiSq - best.chiSq > clearly * scatter,
+    tells: whyUntold(problem, range, camera.centreFrom) === null,
+  };
 }
 
 /** What is not known of the focal length that is used: beside the lines, and by what they say. */
@@ -353,7 +368,7 @@ function remedyFor(
   // it explains the line when it leaves hardly more than the line's being left out does
   const explained = restSq + CONTRADICTED_SQ * scatterSq(restSq, residuals - 1, unknowns.length);
   const known = !unknowns.includes('logFocal');
-  if (known && range && range.low !== null && range.high !== null && range.high / range.low < FLAT_FACTOR && range.best.chiSq < explained)
+  if (known && range && range.best.chiSq < explained && whyUntold(problem, range, correction.camera.centreFrom) === null)
     return { kind: 'focal', focalPx: range.best.camera.focalPx };
   const reference = correction.references.find((r) => r.id === id);
   const tried = KINDS.filter((kind) => reference && kind !== reference.kind).flatMap((kind) => {

@@ -10,6 +10,7 @@ import {
   panelPoints,
   withEdges,
   withPanel,
+  withPlacedPoint,
   withReference,
   type PlaneWarp,
   type Point,
@@ -28,7 +29,7 @@ export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point, key: 
   const panel = held?.kind === 'corner' && correction?.panels.find((p) => p.id === held.id);
   if (panel) {
     const moved = movedPanelPoint(warp, panel, held.index, by);
-    if (moved) model.session.commit((c) => withPanel(c, panel.id, moved), step);
+    if (moved) model.session.commit((c) => withPanel(c, panel.id, withPlacedPoint(moved, model.magnet.byHand().placedPx)), step);
     return true;
   }
   const edge = held?.kind === 'bead' && correction?.lens.edges.find((e) => e.id === held.id);

@@ -156,12 +156,10 @@ export class ReferencesKnot {
     const { focalFrom } = correction.camera;
     if (said.speaksAgainst) {
       const longer = said.best > focalPxOfCorrection(correction) ? 'longer' : 'shorter';
-      return { text: `A ${longer} lens would fit these lines better: ${range}.`, wide: said.low === null || said.high === null };
+      return { text: `A ${longer} lens would fit these lines better: ${range}.`, tells: said.tells };
     }
     // a length that is known needs no offer while the lines agree with it
-    return focalFrom === 'assumed'
-      ? { text: `The focal length is assumed; the lines fit ${range}.`, wide: said.low === null || said.high === null }
-      : null;
+    return focalFrom === 'assumed' ? { text: `The focal length is assumed; the lines fit ${range}.`, tells: said.tells } : null;
   });
 
   protected takeFocal(): void {

@@ -52,6 +52,19 @@ const placedOnEdge = ({ a, b, sdPx, bendPx }: EdgeFit): PlacedLine => ({
 /** The edges that run along half of a line or more: only on these it settles. */
 export const lyingOn = (fits: readonly EdgeFit[] | null): readonly EdgeFit[] => (fits ?? []).filter(({ share }) => share >= LEAST_SHARE);
 
+/**
+ * A line where it lies best: on the likeliest edge along it, or where the hand left it.
+ * @param hand how well it was placed when it was let go: by the time an edge is found the zoom may be another
+ */
+export function settledOn(
+  drawn: { readonly a: Point; readonly b: Point },
+  fits: readonly EdgeFit[] | null,
+  hand: ReturnType<typeof placedByHand>,
+): PlacedLine {
+  const fit = lyingOn(fits)[0];
+  return fit ? placedOnEdge(fit) : { a: [drawn.a[0], drawn.a[1]], b: [drawn.b[0], drawn.b[1]], ...hand };
+}
+
 /** Real edges and corners near what was drawn in the open picture. */
 @Injectable()
 export class Magnet {
@@ -76,12 +89,6 @@ export class Magnet {
   /** How well the hand places at this zoom. */
   byHand(): ReturnType<typeof placedByHand> {
     return placedByHand(this.stageView.view()?.scale ?? 1);
-  }
-
-  /** A line where it lies best: on the likeliest edge along it, or where the hand left it, placed as well as the zoom allows. */
-  settledOn(drawn: { readonly a: Point; readonly b: Point }, fits: readonly EdgeFit[] | null): PlacedLine {
-    const fit = lyingOn(fits)[0];
-    return fit ? placedOnEdge(fit) : { a: [drawn.a[0], drawn.a[1]], b: [drawn.b[0], drawn.b[1]], ...this.byHand() };
   }
 
   /** Edges near a line; none while the magnet is off or let go. */

@@ -1,5 +1,6 @@
 import { movedReference, withReference, type Correction, type Reference } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
+import { settledOn } from '../session/magnet';
 import type { Gesture, PointerFacts } from './gesture';
 import { moveHandle } from './move-handle';
 
@@ -15,12 +16,14 @@ export function dragReference(model: BenchModel, reference: Reference, which: 'a
     moved: (warp, by) => movedReference(warp, reference, which, by),
     put,
     under: (next) => (which === 'both' ? null : next[which]),
-    placed: (next) =>
+    placed: (next) => {
+      const hand = model.magnet.byHand();
       model.session.place({
         ask: () => model.magnet.edgesNear(next.a, next.b),
         meanwhile: (c) => put(c, next),
-        land: (c, fits) => withReference(c, reference.id, model.magnet.settledOn(next, fits)),
+        land: (c, fits) => withReference(c, reference.id, settledOn(next, fits, hand)),
         then: (fits) => model.magnet.noteSnapped(reference.id, fits ?? []),
-      }),
+      });
+    },
   });
 }

@@ -19,7 +19,7 @@ import {
 } from '@able-plumb/core';
 import type { Tool } from '../../state/model';
 import type { BenchModel } from '../bench-model';
-import { lyingOn } from '../session/magnet';
+import { lyingOn, settledOn } from '../session/magnet';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
@@ -102,11 +102,12 @@ const kindFor = (correction: Correction, from: Point, to: Point): Reference['kin
 
 function placeReference(model: BenchModel, draft: DraftLine): void {
   let id = '';
+  const hand = model.magnet.byHand();
   model.session.place({
     ask: () => model.magnet.edgesNear(draft.a, draft.b),
     draft,
     land: (c, fits) => {
-      const { a, b, ...placed } = model.magnet.settledOn(draft, fits);
+      const { a, b, ...placed } = settledOn(draft, fits, hand);
       // at such slopes only a person knows what it is, and until then nothing moves
       const waits = draft.kind === 'return' ? { waits: true } : {};
       const reference = { ...newReference(c, a, b, placed), kind: draft.kind, ...waits };
@@ -136,10 +137,11 @@ function placeEdge(model: BenchModel, draft: DraftLine): void {
     return;
   }
   model.hand.takeTool('none');
+  const hand = model.magnet.byHand();
   model.session.place({
     ask: () => Promise.all(edges.map(([a, b]) => model.magnet.edgesNear(a, b))),
     land: (c, fits) => {
-      const four = edges.map(([a, b], i) => model.magnet.settledOn({ a, b }, fits?.[i] ?? null));
+      const four = edges.map(([a, b], i) => settledOn({ a, b }, fits?.[i] ?? null, hand));
       const placedPx = Math.hypot(...four.map((line) => line.placedPx ?? 1)) / 2;
       return withNewPanel(c, { edges: four.map(({ a, b }) => [a, b]) as unknown as NonNullable<Panel['edges']>, placedPx });
     },

@@ -7,6 +7,7 @@ import {
   withNewPanel,
   withPanelPoint,
   withPanels,
+  withPlacedPoint,
   type Correction,
   type Panel,
   type Point,
@@ -56,12 +57,13 @@ export function placeCorners(model: BenchModel): void {
   model.hand.takeTool('none');
   // what the pointer would do next is known when it moves again
   model.hand.hint.set('');
+  const hand = model.magnet.byHand().placedPx;
   model.session.place({
     ask: () => model.magnet.settledCorners(placed, [0, 1, 2, 3]),
     land: (c, settled) =>
       withNewPanel(c, {
         corners: (settled ?? placed).map(([x, y]) => [x, y]) as unknown as NonNullable<Panel['corners']>,
-        placedPx: cornersPlacedPx(model, placed, settled),
+        placedPx: cornersPlacedPx(placed, settled, hand),
       }),
   });
 }
@@ -70,10 +72,10 @@ export function placeCorners(model: BenchModel): void {
 const SETTLED_PX = 0.4;
 
 /** How well corners were placed: those that found no sides to settle on, as the hand left them. */
-function cornersPlacedPx(model: BenchModel, placed: readonly Point[], settled: readonly Point[] | null): number {
+function cornersPlacedPx(placed: readonly Point[], settled: readonly Point[] | null, handPx: number): number {
   const each = placed.map((p, i) => {
     const to = settled?.[i];
-    return to && (to[0] !== p[0] || to[1] !== p[1]) ? SETTLED_PX : model.magnet.byHand().placedPx;
+    return to && (to[0] !== p[0] || to[1] !== p[1]) ? SETTLED_PX : handPx;
   });
   return Math.hypot(...each) / Math.sqrt(each.length);
 }
@@ -92,15 +94,17 @@ export function dragPanelPoint(model: BenchModel, panel: Panel, index: number, s
     under: (next) => panelPoints(next)[index] ?? null,
     placed: (placed) => {
       const end = panelPoints(placed)[index] as Point;
+      const hand = model.magnet.byHand().placedPx;
       model.session.place({
         // an edge's end has no corner to settle on
         ask: async () => (placed.corners ? (await model.magnet.settledCorners(placed.corners, [index]))[index] : null) ?? null,
         meanwhile: (c) => put(c, placed),
         land: (c, corner) => {
           const [x, y] = corner ?? end;
+          const placedPx = corner && (corner[0] !== end[0] || corner[1] !== end[1]) ? SETTLED_PX : hand;
           return withPanels(
             c,
-            c.panels.map((p) => (p.id === panel.id ? withPanelPoint(p, index, [x, y]) : p)),
+            c.panels.map((p) => (p.id === panel.id ? withPlacedPoint(withPanelPoint(p, index, [x, y]), placedPx) : p)),
           );
         },
       });
