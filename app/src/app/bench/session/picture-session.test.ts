@@ -2,13 +2,14 @@ import { fileOf, openTab, until } from '../../../testing/ground';
 import { ApplicationRef, createEnvironmentInjector, EnvironmentInjector } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { describe, expect, it } from 'vitest';
-import { withRollAdjust, type EdgeFit, type Point } from '@able-plumb/core';
+import { planeToScreen, toPlane, withRollAdjust, type EdgeFit, type Point } from '@able-plumb/core';
 import { DocumentKeeper } from '../../keeper/document-keeper';
 import { JobKeeper } from '../../keeper/job-keeper';
 import { benchActions } from '../../state/bench.actions';
 import { correctionsFeature } from '../../state/corrections.reducer';
 import { selectJobEntities } from '../../state/selectors';
 import { BenchModel } from '../bench-model';
+import { nudgeHandle } from '../handles-by-keys';
 import { drawLine } from '../stage/draw-line';
 import { dragReference } from '../stage/drag-reference';
 import { dragPanelPoint, markPanel } from '../stage/mark-panel';
@@ -43,14 +44,20 @@ const at = (x: number, y: number): PointerFacts => ({ at: [x, y], shift: false, 
 async function ground() {
   const magnet = new SlowMagnet();
   const below = ([x, y]: Point): Point => [x, y + 2];
+  /** Along how much of a line there is that edge. */
+  const sees = { share: 1 };
   const tab = openTab(
     {
       snap: magnet.later((_id: string, a: Point, b: Point) => [
-        { a: below(a), b: below(b), share: 1, sdPx: 0.1, bendPx: 0 } as unknown as EdgeFit,
+        { a: below(a), b: below(b), share: sees.share, sdPx: 0.1, bendPx: 0 } as unknown as EdgeFit,
       ]),
       corners: magnet.later((_id: string, corners: Point[]) => corners.map(below)),
       open: magnet.later(() => undefined),
-      follow: magnet.later((_id: string, a: Point, b: Point) => ({ points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b] })),
+      follow: magnet.later((_id: string, a: Point, b: Point) => ({
+        points: [a, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 + 3], b],
+        contrast: 0.1,
+        bowSdPx: 9,
+      })),
     },
     [{ provide: ApplicationRef, useValue: { tick: () => undefined } }],
   );
@@ -81,7 +88,7 @@ async function ground() {
     gesture?.release(to);
   };
   const jobs = store.selectSignal(selectJobEntities);
-  return { magnet, store, a, b, open, documentOf, draw, histories, lastOpened: () => jobs()[job.id]!.lastPictureId };
+  return { magnet, sees, store, a, b, open, documentOf, draw, histories, lastOpened: () => jobs()[job.id]!.lastPictureId };
 }
 
 describe('a picture that is left before its answers are there', () => {
@@ -237,6 +244,51 @@ describe('whoever does not wait for answers', () => {
     expect(model.session.gestureActive()).toBe(true);
     third?.cancel();
     expect(model.session.correction()).toEqual(documentOf(a));
+  });
+
+  it('places a line as well as the zoom was when it was let go, whatever is zoomed before the answer; half an edge does not hold it', async () => {
+    const { magnet, a, open, documentOf, draw, sees } = await ground();
+    sees.share = 0.3;
+    const { model } = open(a);
+    const zoom = (scale: number): void => model.stageView.view.update((view) => ({ ...view!, scale }));
+    zoom(0.25);
+    draw(model, at(100, 60), at(400, 64));
+    zoom(1);
+    draw(model, at(100, 200), at(500, 210));
+    zoom(8);
+    await magnet.answerAll();
+    const { references } = documentOf(a);
+    expect(references.map((r) => r.placedPx)).toEqual([2.4, 0.6]);
+    // where they were drawn: on the plane, 100 screen px at a quarter are 400 px
+    expect(references[1]!.a).toEqual([100, 200]);
+    expect(model.magnet.snapped()).toMatchObject({ fits: [], share: 0.3 });
+    // along most of it, it settles, as surely as the edge says, and a key makes it the hand's again
+    sees.share = 0.9;
+    zoom(1);
+    draw(model, at(100, 300), at(500, 310));
+    await magnet.answerAll();
+    expect(documentOf(a).references[2]).toMatchObject({ placedPx: 0.1, bowPx: 0 });
+    zoom(3);
+    nudgeHandle(model, model.stageWarp()!, [0, 1], 'down');
+    expect(documentOf(a).references[2]!.placedPx).toBeCloseTo(0.2, 9);
+    expect(documentOf(a).references[2]!.bowPx).toBeUndefined();
+  });
+
+  it('gives a panel whose corner was dragged where nothing holds it the deviation of that zoom, for one of its four', async () => {
+    const { magnet, a, open, documentOf } = await ground();
+    const { model } = open(a);
+    for (const corner of [at(100, 100), at(500, 100), at(500, 300), at(100, 300)]) markPanel(model, corner)?.release(corner);
+    await magnet.answerAll();
+    expect(documentOf(a).panels[0]!.placedPx).toBeCloseTo(0.4, 9);
+    model.magnet.letGo.set(true);
+    const warp = model.stageWarp()!;
+    const [x, y] = toPlane(warp, documentOf(a).panels[0]!.corners![0]!)!;
+    const start = at(...planeToScreen(model.stageView.view()!, [x, y]));
+    const gesture = dragPanelPoint(model, documentOf(a).panels[0]!, 0, start);
+    gesture?.move(at(start.at[0] + 20, start.at[1]));
+    gesture?.release(at(start.at[0] + 20, start.at[1]));
+    await magnet.answerAll();
+    expect(documentOf(a).panels[0]!.placedPx).toBeCloseTo(Math.sqrt((3 * 0.4 ** 2 + 0.6 ** 2) / 4), 9);
   });
 
   it('takes back with undo what still waits, and keeps it as drawn when the page goes', async () => {

@@ -7,6 +7,9 @@ import { moveHandle } from './move-handle';
 export const dragMeasure = (model: BenchModel, measure: Measure, which: 'a' | 'b', start: PointerFacts): Gesture | null =>
   moveHandle(model, start, {
     moved: (warp, by) => movedReference(warp, measure, which, by),
-    put: (c, next) => ({ ...c, measures: c.measures.map((m) => (m.id === measure.id ? { ...next, placedPx: model.magnet.byHand().placedPx } : m)) }),
+    put: (c, next) => ({
+      ...c,
+      measures: c.measures.map((m) => (m.id === measure.id ? { ...next, placedPx: model.magnet.byHand().placedPx } : m)),
+    }),
     under: (next) => next[which],
   });
