@@ -1,4 +1,12 @@
-import { attitudeErrors, CASES, focalRanges, panelErrors, scatterOf } from '../../core/tools/deviation-cases';
+import {
+  attitudeErrors,
+  CASES,
+  focalRanges,
+  lengthErrors,
+  panelAttitudeErrors,
+  panelErrors,
+  scatterOf,
+} from '../../core/tools/deviation-cases';
 import type { Rows } from './timing';
 
 const SEED = 3003;
@@ -14,6 +22,9 @@ export function deviationRows(rows: Rows): void {
   };
   for (const [name, scene] of Object.entries(CASES)) put(name, attitudeErrors(scene, SEED, SCENES));
   for (const focal of ['known', 'metadata', 'assumed'] as const) put(`panel ratio, length ${focal}`, panelErrors(focal, SEED, SCENES));
+  for (const focal of ['known', 'metadata', 'assumed'] as const)
+    put(`attitude by a panel, length ${focal}`, panelAttitudeErrors(focal, SEED, SCENES));
+  put('lengths on a panel', lengthErrors(SEED, SCENES));
   const { told, within, asNear } = focalRanges(SEED, SCENES);
   rows['focal length by four and four lines: % told'] = told * 100;
   rows['focal length by four and four lines: % within its range'] = within * 100;

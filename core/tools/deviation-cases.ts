@@ -1,4 +1,5 @@
 import {
+  deviationOf,
   focalPxFrom35,
   measureReadings,
   planeWarp,
@@ -107,6 +108,26 @@ export function attitudeErrors(scene: Case, seed: number, count: number): number
     return MOVEMENTS.flatMap((m) => {
       const deviation = solution.sd[m];
       return deviation === null ? [] : [(solution.attitude[m] - camera.attitude[m]) / deviation];
+    });
+  }).flat();
+}
+
+/** Errors of the attitude that a panel says over its stated deviations, over random panels; where it says none, nothing. */
+export function panelAttitudeErrors(focal: Exclude<Focal, 'solved'>, seed: number, count: number): number[] {
+  const d = dice(seed);
+  return Array.from({ length: count }, () => {
+    const { focal35, camera: known } = focalOf(focal, d);
+    const camera = randomCamera(d, focal35);
+    const pointed = panelCorners(d, camera).corners.map(([x, y]) => [x + d.normal(), y + d.normal()]);
+    const drawn = withNewPanel(openedScene(known(camera.focalPx)), {
+      corners: pointed as unknown as NonNullable<Panel['corners']>,
+      placedPx: 1,
+    });
+    const panel = solvePanel(drawn, SCENE, drawn.panels[0] as Panel);
+    if (!panel || panel.doubts.length === 0) return [];
+    return MOVEMENTS.map((m) => {
+      const at = panel.sight.attitude[m];
+      return (at - camera.attitude[m]) / deviationOf(panel.doubts, (sight) => sight.attitude[m], at);
     });
   }).flat();
 }

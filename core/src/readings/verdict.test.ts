@@ -13,6 +13,7 @@ import {
   solveCorrection,
   toPicture,
   verdictInWords,
+  withNewPanel,
   withReference,
   withReferences,
   withStrength,
@@ -118,6 +119,24 @@ describe('the verdict', () => {
     expect(parseCorrection(JSON.parse(JSON.stringify(waiting))).references.at(-1)!.waits).toBe(true);
   });
 
+  it('a panel whose corners leave none within their deviation is not called sure', () => {
+    const marked = (placedPx: number): Correction =>
+      withNewPanel(opened(), {
+        corners: [
+          [1000, 1000],
+          [3000, 1010],
+          [3010, 1060],
+          [1005, 1050],
+        ],
+        placedPx,
+      });
+    const [sure, hardly] = [read(marked(1)), read(marked(60))];
+    expect(sure.verdict.state).toBe('unchecked');
+    expect(sure.verdict.sureDeg!).toBeGreaterThan(0);
+    expect(hardly.verdict).toMatchObject({ state: 'unchecked', sureDeg: null });
+    expect(hardly.sd).toEqual({ roll: null, tilt: null, swing: null });
+  });
+
   it('offers what would explain a line: another kind, or another focal length', () => {
     const mistaken = lines('ppplll').map((r) => (r.id === 'r6' ? { ...r, kind: 'return' as const } : r));
     const { verdict } = read(withReferences(opened(), mistaken));
@@ -125,7 +144,7 @@ describe('the verdict', () => {
     expect(verdict.remedy).toEqual({ kind: 'kind', to: 'level' });
     // metadata that lie: 50 mm told, 20 mm true
     const lied = read(withReferences(opened(50), lines('ppplll')));
-    expect(lied.focalSaid!.speaksAgainst).toBe(true);
+    expect(lied.focalSaid!).toMatchObject({ speaksAgainst: true, tells: true });
     expect(lied.focalSaid!.best / ((hall.focal35 / Math.hypot(36, 24)) * Math.hypot(hall.width, hall.height))).toBeCloseTo(1, 1);
   });
 

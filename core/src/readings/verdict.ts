@@ -66,6 +66,8 @@ export interface WeighedLine {
 
 /** Less is nothing to speak of, degrees (the eye sees a tenth; common practice, no published source). */
 const SILENT_DEG = 0.05;
+/** Whoever is sure to this many degrees knows nothing. */
+const UNSUREST_DEG = 20;
 /** A line is off when it is off by more than so many deviations of its own. */
 const OFF_DEVIATIONS = 3;
 
@@ -95,7 +97,8 @@ export function verdictOf({ correction, warp, lines, solution, panel, judged }: 
   const sure = by && about.length > 0 ? surest(warp, by, about, places) : null;
   // one line says nothing of anything else, and itself no better than it was placed
   const only = !panel && solution?.counted.size === 1 && counted.length === 1 ? (counted[0] as WeighedLine) : null;
-  const sureDeg = only ? 2 * ownDeg(only) : sure && 2 * sure.deg;
+  const twice = only ? 2 * ownDeg(only) : sure && 2 * sure.deg;
+  const sureDeg = twice === null || twice > UNSUREST_DEG ? null : twice;
   const left = about.length > 0 ? about : (['plumb'] as const);
   const leftDeg = by || panel || stance.from === 'hand' ? leftIn(correction, warp, judged, left, places) : null;
   const { tilt, swing } = stance.strength;

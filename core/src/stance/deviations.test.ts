@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { attitudeErrors, CASES, focalRanges, lengthErrors, panelErrors, scatterOf } from '../../tools/deviation-cases';
+import { attitudeErrors, CASES, focalRanges, lengthErrors, panelAttitudeErrors, panelErrors, scatterOf } from '../../tools/deviation-cases';
 
 /** Not a seed that anything was tuned on. */
 const SEED = 2026;
@@ -24,6 +24,21 @@ describe('what is stated of how sure a figure is, over random scenes whose truth
       expect(rms, focal).toBeLessThan(1.4);
       expect(beyondTwo, focal).toBeLessThan(0.07);
       expect(most, focal).toBeLessThan(4.5);
+    }
+  });
+
+  it('so does the attitude that a panel says; with an assumed length one in a thousand lies farther off than four and a half', () => {
+    for (const [focal, farthest] of [
+      ['known', 4.5],
+      ['metadata', 4.5],
+      ['assumed', 6],
+    ] as const) {
+      const { count, rms, beyondTwo, most } = scatterOf(panelAttitudeErrors(focal, SEED, SCENES));
+      expect(count, focal).toBeGreaterThan(2 * SCENES);
+      expect(rms, focal).toBeGreaterThan(0.7);
+      expect(rms, focal).toBeLessThan(1.4);
+      expect(beyondTwo, focal).toBeLessThan(0.07);
+      expect(most, focal).toBeLessThan(farthest);
     }
   });
 
