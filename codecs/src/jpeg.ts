@@ -95,6 +95,7 @@ export async function encodeJpeg(raster: Raster, options: JpegOptions, metadata:
   await encoderReady;
   const encoded = encode({ data: rgba, width, height, colorSpace: 'srgb' } as ImageData, {
     quality,
+    baseline: true,
     progressive: false,
     auto_subsample: false,
     chroma_subsample: chroma === '4:4:4' ? 1 : 2,
