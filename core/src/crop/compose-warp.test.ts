@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { composeWarp, isClear, newCorrection, parseCorrection, withFoundCrop } from '../index';
+import { composeWarp, cutPointedAt, isClear, newCorrection, parseCorrection, withFoundCrop, type Point } from '../index';
 
 const size = { width: 3600, height: 2400 };
 /** Hollow sides by a strong lens, askew. */
@@ -38,5 +38,60 @@ describe('a composed warp', () => {
       [warp.outputSize.width - 0.5, warp.outputSize.height - 0.5],
     ] as const)
       expect(given.toPicture(x, y)).toEqual(warp.toPicture(x, y));
+  });
+});
+
+describe('an untouched picture', () => {
+  it('is exported pixel for pixel, however long and thin', () => {
+    for (const [width, height] of [
+      [12_000, 2_000],
+      [9_000, 1_500],
+      [7_000, 1_001],
+      [1_001, 7_000],
+      [32_767, 100],
+      [4_001, 3],
+    ] as const)
+      for (const quarterTurns of [0, 1] as const) {
+        const opened = newCorrection({ name: 'panorama', width, height, focal35: 28 });
+        const warp = composeWarp({ ...opened, stance: { ...opened.stance, quarterTurns } }, { width, height });
+        const [w, h] = quarterTurns === 0 ? [width, height] : [height, width];
+        expect([warp.outputSize, warp.pixelExact], `${width} x ${height}`).toEqual([{ width: w, height: h }, true]);
+      }
+  });
+});
+
+describe('the crop that is found by itself', () => {
+  const opened = newCorrection({ name: 'hall', ...size, focal35: 24 });
+  const leaning = (a: Point, b: Point, around: 'lines' | 'picture' = 'lines') =>
+    parseCorrection({
+      ...opened,
+      references: [{ id: 'r1', kind: 'plumb', a, b }],
+      stance: { ...opened.stance, adjust: { roll: 6, tilt: 0, swing: 0 } },
+      crop: { around },
+    });
+  const plain = composeWarp(leaning([1800, 1000], [1800, 1400]), size);
+
+  it('holds what was pointed at where that can be, at the price of size; what it holds anyway changes nothing', () => {
+    // near the left side: the largest crops of a rolled picture leave that out, but for one, or all of them
+    const aside = leaning([160, 900], [170, 1020]);
+    expect(cutPointedAt(aside, plain, plain.crop)).toEqual(['r1']);
+    expect(composeWarp(aside, size).crop.width).toBeCloseTo(plain.crop.width, 3);
+    expect(cutPointedAt(aside, composeWarp(aside, size), composeWarp(aside, size).crop)).toEqual([]);
+    const correction = leaning([100, 1300], [110, 1420]);
+    expect(cutPointedAt(correction, plain, plain.crop)).toEqual(['r1']);
+    const warp = composeWarp(correction, size);
+    expect(cutPointedAt(correction, warp, warp.crop)).toEqual([]);
+    expect(isClear(warp.outline, warp.crop, 0.05)).toBe(true);
+    expect(warp.crop.width / warp.crop.height).toBeCloseTo(1.5, 6);
+    expect(warp.crop.width).toBeLessThan(plain.crop.width);
+    // around the picture it is the largest, whatever was pointed at
+    expect(composeWarp(leaning([100, 1300], [110, 1420], 'picture'), size).crop).toEqual(plain.crop);
+  });
+
+  it('is the largest clear one where it cannot hold it, and tells what it cuts', () => {
+    const correction = leaning([20, 40], [30, 2300]);
+    const warp = composeWarp(correction, size);
+    expect(warp.crop).toEqual(plain.crop);
+    expect(cutPointedAt(correction, warp, warp.crop)).toEqual(['r1']);
   });
 });

@@ -7,7 +7,7 @@ import { toPicture, toPlane, type PlaneWarp } from '../warp/plane-warp';
 export type KeepBox = Crop['keep'][number];
 
 /** Slack when a box is judged held, plane px. */
-const SLACK_PX = 0.5;
+export const SLACK_PX = 0.5;
 
 /** Whether a rectangle holds another. */
 export const holdsRect = (outer: Rect, inner: Rect): boolean =>
@@ -49,9 +49,9 @@ export function withKeepBox(correction: Correction, warp: PlaneWarp, onPlane: Re
   return { ...correction, crop: { ...correction.crop, keep: [...correction.crop.keep, box] } };
 }
 
-/** The document without one keep box; a crop around the boxes goes back to the picture with the last one. */
+/** The document without one keep box; a crop around the boxes goes back to what is marked with the last one. */
 export function withoutKeepBox(correction: Correction, id: string): Correction {
   const { crop } = correction;
   const keep = crop.keep.filter((k) => k.id !== id);
-  return { ...correction, crop: { ...crop, keep, around: keep.length === 0 && crop.around === 'keep' ? 'picture' : crop.around } };
+  return { ...correction, crop: { ...crop, keep, around: keep.length === 0 && crop.around === 'keep' ? 'lines' : crop.around } };
 }

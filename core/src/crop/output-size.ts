@@ -8,6 +8,12 @@ const MM_PER: Readonly<Record<'mm' | 'cm' | 'in', number>> = { mm: 1, cm: 10, in
 export const LARGEST_SIDE = 32767;
 export const LARGEST_AREA = 300e6;
 
+/** Arithmetic noise of a trim, px: far below what a pixel's centre is from the edge, and above what long thin pictures gather. */
+const NOISE_PX = 1e-3;
+
+/** The whole pixels that lie in a length on the plane, px. */
+export const wholePx = (side: number): number => Math.floor(side + NOISE_PX);
+
 /**
  * Size of the exported file in whole px. `natural`: one output px for one px of the plane.
  * @param peakEnlargement largest local enlargement inside the crop; used by `no-enlargement`
@@ -37,7 +43,7 @@ function sizeFor(correction: Correction, crop: Rect, peakEnlargement: () => numb
   const scaled = (s: number): Size => ({ width: Math.round(crop.width * s), height: Math.round(crop.height * s) });
   switch (size.kind) {
     case 'natural':
-      return { width: Math.floor(crop.width + 1e-6), height: Math.floor(crop.height + 1e-6) };
+      return { width: wholePx(crop.width), height: wholePx(crop.height) };
     case 'long-edge':
       return scaled(size.px / Math.max(crop.width, crop.height));
     case 'exact':

@@ -1,11 +1,12 @@
 import type { Correction } from '../correction/schema';
 import { PlumbError } from '../picture/failure';
 import { boundsOf } from '../picture/polygon';
-import { rectAround, rectCentre, type Rect } from '../picture/point';
+import { rectAround, rectCentre, rectCorners, type Rect } from '../picture/point';
 import { normaliseQuarterTurns } from '../picture/quarter-turns';
 import { turnedAbout, turnedRect } from '../picture/turned-rect';
 import { toPlane, type PlaneWarp } from '../warp/plane-warp';
-import { keepBoxesOnPlane } from './keep-boxes';
+import { holdsRect, keepBoxesOnPlane, SLACK_PX } from './keep-boxes';
+import { pointedAt } from './lines-in-crop';
 import { halfWidthAbout, isClear, largestRectangle } from './largest-rectangle';
 import { croppedPanel, panelBox, withMargins } from './panel-crop';
 import { ratioOf } from './proportions';
@@ -100,7 +101,16 @@ function clearTrim(correction: Correction, warp: PlaneWarp, seenRatio: number | 
     const shape = ratio ?? width / height;
     const half = halfWidthAbout(outline, middle, shape);
     rect = rectAround(middle, 2 * half, (2 * half) / shape);
-  } else rect = largestRectangle(outline, { ratio, contain, near: trim === 'near' });
+  } else {
+    const near = trim === 'near';
+    // what was pointed at stays in the picture where there is a crop that holds it
+    const lines = crop.around !== 'lines' ? [] : pointedAt(correction, warp).map(({ box }) => turnedRect(box, back));
+    rect = largestRectangle(outline, { ratio, contain, near });
+    // free proportions between bent sides have no one best rectangle around lines: there the plain one stays
+    const settled = ratio !== undefined || (warp.lens.straight && warp.ease === null);
+    if (rect && settled && !lines.every((box) => holdsRect(rect as Rect, box)))
+      rect = largestRectangle(outline, { ratio, contain: [within(boundsOf(lines.flatMap(rectCorners)))], near }) ?? rect;
+  }
   if (!rect || rect.width < SMALLEST_PX || rect.height < SMALLEST_PX) {
     throw new CropImpossibleError(
       contain.length > 0 ? 'No crop clear of empty edges holds the keep box.' : 'No crop clear of empty edges is left.',
@@ -109,6 +119,14 @@ function clearTrim(correction: Correction, warp: PlaneWarp, seenRatio: number | 
   }
   return turnedRect(rect, stance.quarterTurns);
 }
+
+/** The part of a rectangle that must be held for the whole to count as held: what ends on the picture's border is not cut by noise. */
+const within = ({ x, y, width, height }: Rect): Rect => ({
+  x: x + Math.min(SLACK_PX, width / 2),
+  y: y + Math.min(SLACK_PX, height / 2),
+  width: Math.max(0, width - 2 * SLACK_PX),
+  height: Math.max(0, height - 2 * SLACK_PX),
+});
 
 /** Largest rectangle of a ratio inside `rect`, same centre. */
 function withRatio(rect: Rect, ratio: number | undefined): Rect {

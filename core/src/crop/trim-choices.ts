@@ -4,6 +4,7 @@ import { costOf } from '../warp/cost';
 import type { PlaneWarp } from '../warp/plane-warp';
 import { planeScale } from '../warp/panel-plane';
 import { cutBoxes } from './keep-boxes';
+import { pointedAt } from './lines-in-crop';
 import { outputSize } from './output-size';
 import { resolveCrop } from './resolve-crop';
 
@@ -24,6 +25,7 @@ export interface TrimChoice {
 /** The trims that a picture is offered, in the proportions of its crop. */
 export function trimChoices(correction: Correction, warp: PlaneWarp): TrimChoice[] {
   const offers: readonly (readonly [Crop['edges'], Crop['around']])[] = [
+    ...(pointedAt(correction, warp).length > 0 ? ([['clear', 'lines']] as const) : []),
     ['clear', 'picture'],
     ...(correction.crop.keep.length > 0 ? ([['clear', 'keep']] as const) : []),
     ['clear', 'frame'],

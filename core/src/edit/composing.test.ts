@@ -63,7 +63,7 @@ describe('keep boxes', () => {
     expect(ways[1]!.strength).toBeGreaterThan(0.05);
     expect(ways[1]!.strength).toBeLessThan(1);
     expect(waysToKeep(ways[0]!.correction)).toEqual([]);
-    expect(withoutKeepBox(ways[0]!.correction, box!.id).crop).toMatchObject({ keep: [], around: 'picture' });
+    expect(withoutKeepBox(ways[0]!.correction, box!.id).crop).toMatchObject({ keep: [], around: 'lines' });
   });
 
   it('outside the picture are none', () => {

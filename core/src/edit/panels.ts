@@ -17,7 +17,7 @@ export function withNewPanel(
   return withPanels({ ...correction, stance: { ...correction.stance, from: 'panel' } }, [...correction.panels, panel]);
 }
 
-/** The document with other panels, solved anew; a crop around a panel that is gone goes back to the picture. */
+/** The document with other panels, solved anew; a crop around a panel that is gone goes back to what is marked. */
 export function withPanels(correction: Correction, panels: readonly Panel[]): Correction {
   const used = panels.some((p) => p.used);
   // a panel that comes back into use decides again, whatever was set meanwhile
@@ -27,7 +27,7 @@ export function withPanels(correction: Correction, panels: readonly Panel[]): Co
     ...correction,
     panels: [...panels],
     stance: { ...stance, from: gained ? 'panel' : stance.from },
-    crop: crop.around === 'panel' && !used ? { ...crop, around: 'picture' } : crop,
+    crop: crop.around === 'panel' && !used ? { ...crop, around: 'lines' } : crop,
   };
   return keepCropInPlace(correction, solveCorrection(next, correction.picture).correction);
 }
