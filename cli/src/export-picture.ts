@@ -148,7 +148,13 @@ export async function exportPicture(
     })
     .finally(() => renderer.stop());
   const warped = performance.now();
-  const file = await writePicture(result, format, { metadata: info.metadata, kept: options.kept, ppi: outputPpi(correction) });
+  const file = await writePicture(result, format, {
+    metadata: info.metadata,
+    kept: options.kept,
+    ppi: outputPpi(correction),
+    colour: correction.output.colour,
+    sharpen: correction.output.sharpen,
+  });
   const encoded = performance.now();
   const partial = partialOf(out);
   try {

@@ -194,19 +194,53 @@ describe('metadata', () => {
     expect(withExtension(Uint8Array.of(0xff, 0xfe), large)).toEqual(Uint8Array.of(0xff, 0xfe));
   });
 
-  it('of IPTC goes from JPEG to JPEG where all is kept, and nowhere else', async () => {
-    const iptc = Buffer.from('Photoshop 3.0\x008BIM\x04\x04\0\0\0\0\0\x12\x1c\x02\x5a\x00\x0aTarnbeckXY\0', 'latin1');
-    const file = await written({ iptc });
-    expect(latin((await readPictureInfo(file, 'a.jpg')).metadata.iptc!)).toContain('TarnbeckXY');
-    expect(latin(await written({ iptc }, 'no-position'))).not.toContain('TarnbeckXY');
-    const source = tiff(
-      [...grey(8, 8, 64, 10), [33723, 1, 10, 14 + 120 + 64]],
-      Buffer.concat([new Uint8Array(64), Buffer.from('TarnbeckXY')]),
-    );
-    const { metadata } = await readPictureInfo(source, 'a.tif');
-    expect(
-      latin(await writePicture(shades(16, 16), { kind: 'tiff', bits: 8, compression: 'none' }, { metadata, kept: 'no-position' })),
-    ).not.toContain('TarnbeckXY');
+  it('of IPTC goes to JPEG and TIFF, and as XMP to every format; the places stay out where they are to, or all of it (judged by ExifReader)', async () => {
+    const set = (number: number, text: string): Buffer =>
+      Buffer.concat([Buffer.from([0x1c, 2, number, 0, Buffer.byteLength(text)]), Buffer.from(text)]);
+    const iim = Buffer.concat([
+      Buffer.from([0x1c, 1, 90, 0, 3, 0x1b, 0x25, 0x47]),
+      set(80, 'Wilma Garrow'),
+      set(90, 'Tarnbeck'),
+      set(116, '© Tarnbeck survey'),
+      set(120, 'Pump hall <west>'),
+    ]);
+    // from a JPEG, and from a TIFF that holds the data sets by themselves
+    const jpegSource = (await readPictureInfo(await written({ iptc: iim }), 'a.jpg')).metadata;
+    const tiffSource = (
+      await readPictureInfo(
+        await writePicture(shades(16, 16), { kind: 'tiff', bits: 8, compression: 'none' }, { metadata: { iptc: iim } }),
+        'a.tif',
+      )
+    ).metadata;
+    expect([latin(jpegSource.iptc!), latin(tiffSource.iptc!)]).toEqual([iim.toString('latin1'), iim.toString('latin1')]);
+    const of = (tag: unknown): string | undefined =>
+      ((Array.isArray(tag) ? tag[0] : tag) as { description?: string } | undefined)?.description;
+    for (const format of [
+      { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
+      { kind: 'tiff', bits: 8, compression: 'none' },
+      { kind: 'png', bits: 8 },
+      { kind: 'webp', quality: 90, lossless: false },
+    ] as const)
+      for (const kept of ['all', 'no-position', 'none'] as const) {
+        // the twin is made where the source has none
+        const metadata = { iptc: jpegSource.iptc };
+        const file = await writePicture(shades(16, 16), format, { metadata, kept });
+        const { iptc, xmp } = await ExifReader.load(Buffer.from(file), { async: true, expanded: true });
+        const said = [
+          xmp?.['creator']?.description,
+          xmp?.['rights']?.description,
+          xmp?.['description']?.description,
+          xmp?.['City']?.description,
+        ];
+        const all = ['Wilma Garrow', '© Tarnbeck survey', 'Pump hall <west>'];
+        expect(said, `${format.kind} ${kept}`).toEqual(
+          kept === 'all' ? [...all, 'Tarnbeck'] : kept === 'none' ? [undefined, undefined, undefined, undefined] : [...all, undefined],
+        );
+        if (format.kind === 'jpeg' || format.kind === 'tiff')
+          expect([of(iptc?.['By-line']), of(iptc?.['City'])], `${format.kind} ${kept}`).toEqual(
+            kept === 'all' ? ['Wilma Garrow', 'Tarnbeck'] : kept === 'none' ? [undefined, undefined] : ['Wilma Garrow', undefined],
+          );
+      }
   });
 });
 

@@ -1,5 +1,7 @@
+export { convertColours, latticeOf, profileOf, type ColourSpace } from './colour';
 export { PictureFileError } from './bytes';
 export type { CameraFacts } from './exif-block';
+export { DISPLAY_P3, matrixProfile, SRGB, type Primaries } from './icc-profile';
 export { opaqueRgba, rgba8, rowsOf } from './image-data';
 export { encodeJpeg, looksFilled, providePlatformJpeg, refuseCutShort, type JpegOptions, type PlatformJpeg } from './jpeg';
 export type { Metadata } from './metadata';

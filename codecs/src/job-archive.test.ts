@@ -17,6 +17,8 @@ const delivery = {
   filter: 'lanczos3',
   light: 'encoded',
   background: 'transparent',
+  colour: 'as-is',
+  sharpen: 'none',
   format: { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
   kept: 'all',
   pattern: '{name}',

@@ -1,5 +1,6 @@
 import { asciiBytes, hasAscii, joinBytes, PictureFileError, viewOf } from './bytes';
 import { fittedExif } from './exif-block';
+import { asResource, iimOf } from './iptc';
 import { md5 } from './md5';
 import type { Metadata } from './metadata';
 import { pointingTo, slimmed, withExtension } from './xmp-packet';
@@ -58,7 +59,7 @@ export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
     if (marker === 0xe1 && hasAscii(data, 0, MORE_XMP)) noteExtension(data, extended);
     if (marker === 0xe2 && hasAscii(data, 0, ICC))
       iccParts.push({ index: data[ICC.length] ?? 0, of: data[ICC.length + 1] ?? 0, data: data.slice(ICC.length + 2) });
-    if (marker === 0xed && hasAscii(data, 0, PHOTOSHOP)) iptc ??= data.slice();
+    if (marker === 0xed && hasAscii(data, 0, PHOTOSHOP)) iptc ??= iimOf(data);
     if (marker === START_OF_SCAN) scanned ??= end;
     at = end;
   }
@@ -164,7 +165,8 @@ export function spliceMetadata(encoded: Uint8Array, { exif, xmp, icc, iptc, ppi 
   const parts: Uint8Array[] = [];
   if (exif) parts.push(segment(0xe1, asciiBytes(EXIF), fittedExif(exif, LARGEST_SEGMENT - EXIF.length)));
   if (xmp) parts.push(...xmpSegments(xmp));
-  if (iptc && iptc.length <= LARGEST_SEGMENT) parts.push(segment(0xed, iptc));
+  const resource = iptc && asResource(iptc);
+  if (resource && resource.length <= LARGEST_SEGMENT) parts.push(segment(0xed, resource));
   if (icc) {
     const room = LARGEST_SEGMENT - ICC.length - 2;
     const count = Math.ceil(icc.length / room);

@@ -1,6 +1,7 @@
 import type { KeptMetadata } from '@able-plumb/core';
 import { patchExif, type ExifPatch } from './exif-block';
 import { hasAscii, viewOf } from './bytes';
+import { withoutPlace, xmpTwin } from './iptc';
 import { patchXmp } from './xmp-packet';
 
 /** Metadata blocks as they travel through: EXIF (TIFF structure), XMP packet (UTF-8), ICC profile. */
@@ -8,7 +9,7 @@ export interface Metadata {
   readonly exif?: Uint8Array | undefined;
   readonly xmp?: Uint8Array | undefined;
   readonly icc?: Uint8Array | undefined;
-  /** What a JPEG carries of IPTC-IIM (a segment APP13, without its marker); from JPEG to JPEG only. */
+  /** IPTC data sets (Information Interchange Model), as JPEG and TIFF hold them. */
   readonly iptc?: Uint8Array | undefined;
   /** Pixels an inch that the container says of itself. */
   readonly ppi?: number | undefined;
@@ -23,12 +24,15 @@ export function exportedMetadata(source: Metadata, kept: KeptMetadata, size: Omi
   const ppi = size.ppi ?? undefined;
   if (kept === 'none') return { icc, ppi };
   const patch: ExifPatch = { ...size, position: kept === 'all' };
+  const told = source.iptc && (kept === 'all' ? source.iptc : withoutPlace(source.iptc));
+  const iptc = told && told.length > 0 ? told : undefined;
   return {
     exif: patchExif(source.exif, patch),
-    xmp: (source.xmp && patchXmp(source.xmp, patch)) ?? undefined,
+    // what the data sets say is said in every format
+    xmp: source.xmp ? (patchXmp(source.xmp, patch) ?? undefined) : iptc && xmpTwin(iptc),
     icc,
     ppi,
-    ...(kept === 'all' ? { iptc: source.iptc } : {}),
+    iptc,
   };
 }
 

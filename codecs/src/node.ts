@@ -4,14 +4,15 @@ import { dirname, join } from 'node:path';
 import type { Raster } from '@able-plumb/core';
 import { opaqueRgba } from './image-data';
 import { providePlatformJpeg } from './jpeg';
-import { provideWasm, wasmPath } from './wasm-source';
+import { provideWasm, wasmPath, type WasmName } from './wasm-source';
 
 /** Node reads the compiled codecs from the installed packages. */
 export function useNodeCodecs(): void {
   const { resolve } = createRequire(import.meta.url);
   const folder = (name: string): string => join(dirname(resolve(`@jsquash/${name}/package.json`)), 'codec');
-  const [jpeg, webp] = [folder('jpeg'), folder('webp')];
-  provideWasm(async (name) => new WebAssembly.Module(await readFile(join(name.startsWith('webp') ? webp : jpeg, wasmPath(name)))));
+  const folderOf = (name: WasmName): string =>
+    name === 'lcms' ? dirname(resolve('lcms-wasm')) : folder(name.startsWith('webp') ? 'webp' : 'jpeg');
+  provideWasm(async (name) => new WebAssembly.Module(await readFile(join(folderOf(name), wasmPath(name)))));
 }
 
 /**

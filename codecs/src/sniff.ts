@@ -54,7 +54,7 @@ export function sniffFormat(bytes: Uint8Array, name: string): PictureFormat {
   if (raw)
     throw new PictureFileError(
       'camera-raw',
-      `${name} is a camera raw file.`,
+      `${name} is a raw file from a camera.`,
       'Develop it to a picture first (a 16-bit TIFF keeps everything), then open that; the raw file is untouched.',
     );
   if (hasAscii(bytes, 0, 'II*\0') || hasAscii(bytes, 0, 'MM\0*')) return 'tiff';

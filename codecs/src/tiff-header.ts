@@ -1,6 +1,7 @@
 import { PictureFileError } from './bytes';
 import { nextDirectory, numberOf, numbersOf, openBlock, readDirectory, type Block, type Entry } from './directories';
 import { captureBlock } from './exif-block';
+import { iimOf } from './iptc';
 import type { Metadata } from './metadata';
 
 const TAG = {
@@ -26,6 +27,8 @@ const TAG = {
   sampleFormat: 339,
   xmp: 700,
   icc: 34675,
+  iptc: 33723,
+  resources: 34377,
   dngVersion: 50706,
 } as const;
 
@@ -82,7 +85,7 @@ export function readTiffHeader(bytes: Uint8Array, name: string): TiffHeader {
   if (entries.some((e) => e.tag === TAG.dngVersion) || number(TAG.photometric, 1) > 32800)
     throw new PictureFileError(
       'camera-raw',
-      `${name} is a camera raw file.`,
+      `${name} is a raw file from a camera.`,
       'Develop it to a 16-bit TIFF first, then open that; the raw file is untouched.',
     );
   const width = number(TAG.width, 0);
@@ -111,7 +114,9 @@ export function readTiffHeader(bytes: Uint8Array, name: string): TiffHeader {
   refuse(name, layout, bits, number(TAG.sampleFormat, 1), number(TAG.predictor, 1));
   checkBlocks(name, layout, bytes.length);
   const blob = (tag: number): Uint8Array | undefined => entries.find((e) => e.tag === tag)?.value.slice();
-  return { layout, metadata: { exif: captureBlock(file, at), xmp: blob(TAG.xmp), icc: blob(TAG.icc) } };
+  const resources = blob(TAG.resources);
+  const iptc = blob(TAG.iptc) ?? (resources && iimOf(resources));
+  return { layout, metadata: { exif: captureBlock(file, at), xmp: blob(TAG.xmp), icc: blob(TAG.icc), iptc } };
 }
 
 /** The first directory that is no smaller copy of another (NewSubfileType, bit 0). */

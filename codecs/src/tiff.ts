@@ -215,6 +215,7 @@ export async function encodeTiff(raster: Raster, { compression }: TiffOptions, m
     ...(compression === 'deflate' ? [number(317, FORMAT_SHORT, 2)] : []),
     ...(hasAlpha(raster) ? [number(338, FORMAT_SHORT, 2)] : []),
     ...blob(700, 1, metadata.xmp),
+    ...blob(33723, 7, metadata.iptc),
     ...blob(34675, 7, metadata.icc),
   ];
   const first = directoryBytes([...kept.filter((e) => !structure.some((s) => s.tag === e.tag)), ...structure], little);

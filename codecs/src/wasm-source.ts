@@ -1,8 +1,9 @@
 /** The compiled codecs that the platform has to supply: from disk in Node, from the application's own files in the browser. */
-export type WasmName = 'mozjpeg_dec' | 'mozjpeg_enc' | 'webp_dec' | 'webp_enc_simd';
+export type WasmName = 'mozjpeg_dec' | 'mozjpeg_enc' | 'webp_dec' | 'webp_enc_simd' | 'lcms';
 
 /** A codec's file in its package's folder of codecs, and under the application's own. */
-export const wasmPath = (name: WasmName): string => `${name.includes('_dec') ? 'dec' : 'enc'}/${name}.wasm`;
+export const wasmPath = (name: WasmName): string =>
+  name === 'lcms' ? 'lcms.wasm' : `${name.includes('_dec') ? 'dec' : 'enc'}/${name}.wasm`;
 
 type Loader = (name: WasmName) => Promise<WebAssembly.Module>;
 

@@ -3,11 +3,10 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { lensOf, orientRaster, resampleRows, type Point, type Raster } from '@able-plumb/core';
-import { encodeJpeg, readPictureInfo, readPixels, toBits } from '@able-plumb/codecs';
+import { encodeJpeg, readPictureInfo, readPixels, toBits, matrixProfile, SRGB } from '@able-plumb/codecs';
 import { useNodeCodecs } from '@able-plumb/codecs/node';
 import { exifBlockOf } from './exif-block-of';
 import { SCENES, SHEET, type Scene } from './scenes';
-import { srgbProfile } from './srgb-profile';
 import { focalPxOf, trace, tracedSize } from './trace';
 import { lensModelOf, truthOf } from './truth';
 
@@ -50,7 +49,7 @@ function throughLens(scene: Scene, traced: Raster): Raster {
 async function writeJpeg(name: string, upright: Raster, orientation: number, exif: Uint8Array): Promise<void> {
   const stored = orientRaster(toBits(upright, 8), STORED_AS[orientation] ?? 1);
   for (let quality = 93; ; quality -= 3) {
-    const jpeg = await encodeJpeg(stored, { quality, chroma: '4:2:0' }, { exif, icc: srgbProfile() });
+    const jpeg = await encodeJpeg(stored, { quality, chroma: '4:2:0' }, { exif, icc: matrixProfile('sRGB (Tarnbeck survey)', SRGB) });
     if (jpeg.length > LARGEST_FILE) continue;
     writeFileSync(join(jobDir, `${name}.jpg`), jpeg);
     process.stderr.write(`${name}.jpg: ${stored.width} x ${stored.height}, quality ${quality}, ${(jpeg.length / 1e6).toFixed(2)} MB\n`);

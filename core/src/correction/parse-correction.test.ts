@@ -10,7 +10,14 @@ describe('the correction document', () => {
     const c = parseCorrection(minimal);
     expect(c.stance).toMatchObject({ from: 'hand', may: 'square-on', front: 'wall', roll: 0, aspect: 1, strength: { tilt: 1, swing: 1 } });
     expect(c.crop).toMatchObject({ edges: 'clear', ratio: 'as-taken', around: 'picture' });
-    expect(c.output).toEqual({ size: { kind: 'natural' }, filter: 'lanczos3', light: 'encoded', background: 'transparent' });
+    expect(c.output).toEqual({
+      size: { kind: 'natural' },
+      colour: 'as-is',
+      sharpen: 'none',
+      filter: 'lanczos3',
+      light: 'encoded',
+      background: 'transparent',
+    });
     expect(parseCorrection(JSON.parse(JSON.stringify(newCorrection({ name: 'a', width: 600, height: 400, focal35: 28 }))))).toEqual(
       newCorrection({ name: 'a', width: 600, height: 400, focal35: 28 }),
     );

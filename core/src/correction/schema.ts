@@ -152,7 +152,8 @@ export const rectSchema = z.object({ x: finite, y: finite, width: positive, heig
 const cropSchema = z.object({
   edges: z.enum(['clear', 'keep', 'fill']).default('clear'),
   ratio: z.union([z.literal('as-taken'), z.literal('free'), positive]).default('as-taken'),
-  around: z.enum(['picture', 'frame', 'keep', 'panel']).default('picture'),
+  /** `lines`: as `picture`, but what counted lines and used panels lie on is held where a clear crop can hold it. */
+  around: z.enum(['picture', 'lines', 'frame', 'keep', 'panel']).default('picture'),
   rect: rectSchema.optional(),
   keep: z.array(z.object({ id: z.string().min(1), x: finite, y: finite, width: positive, height: positive })).default([]),
 });
@@ -172,6 +173,12 @@ export const filterSchema = z.enum(['nearest', 'bilinear', 'bicubic', 'mitchell'
 
 /** What resampling averages: samples as they are stored, or the light that they stand for. */
 export const lightSchema = z.enum(['encoded', 'linear']);
+
+/** The colours of a file: as the original has them, or converted. */
+export const colourSchema = z.enum(['as-is', 'srgb', 'display-p3']);
+
+/** For what a file is sharpened after it was resampled. */
+export const sharpenSchema = z.enum(['none', 'screen', 'print']);
 
 /** What empty edges show: nothing, or a colour. */
 export const backgroundSchema = z.union([z.literal('transparent'), z.string().regex(/^#[0-9a-fA-F]{6}$/)]);
@@ -227,6 +234,8 @@ export const correctionSchema = z.object({
       filter: filterSchema.default('lanczos3'),
       light: lightSchema.default('encoded'),
       background: backgroundSchema.default('transparent'),
+      colour: colourSchema.default('as-is'),
+      sharpen: sharpenSchema.default('none'),
     })
     .prefault({}),
   /** Deliveries chosen for this picture, by their id; a crop set by hand for one, plane px. */

@@ -12,10 +12,10 @@ import type { Delivery } from './schema';
  * @throws CropImpossibleError where the picture's own crop cannot be had
  */
 export function delivered(correction: Correction, delivery: Delivery): Correction {
-  const { size, filter, light, background, ratio } = delivery;
+  const { size, filter, light, background, colour, sharpen, ratio } = delivery;
   const rect = ratio === 'crop' ? undefined : deliveryRect(correction, delivery);
   const crop = rect ? { ...correction.crop, ratio: rect.width / rect.height, rect } : correction.crop;
-  return { ...correction, crop, output: { size, filter, light, background } };
+  return { ...correction, crop, output: { size, filter, light, background, colour, sharpen } };
 }
 
 /** The rectangle of a delivery with proportions of its own, plane px. */

@@ -1,15 +1,18 @@
 import * as z from 'zod';
-import { backgroundSchema, filterSchema, lightSchema, outputSizeSchema } from '../correction/schema';
+import { backgroundSchema, colourSchema, filterSchema, lightSchema, outputSizeSchema, sharpenSchema } from '../correction/schema';
 
 const quality = z.number().int().min(1).max(100);
-const bits = z.union([z.literal(8), z.literal(16)]);
+/** Depth of a file; `as-taken` for the original's. */
+const bits = z.union([z.literal(8), z.literal(16), z.literal('as-taken')]);
+/** Largest file, bytes: the quality is lowered until it fits. */
+const mostBytes = z.number().int().min(1000).optional();
 
 /** A picture format that is written, and how. */
 export const exportFormatSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('jpeg'), quality, chroma: z.enum(['4:4:4', '4:2:0']) }),
+  z.object({ kind: z.literal('jpeg'), quality, chroma: z.enum(['4:4:4', '4:2:0']), mostBytes }),
   z.object({ kind: z.literal('png'), bits }),
   z.object({ kind: z.literal('tiff'), bits, compression: z.enum(['none', 'deflate']) }),
-  z.object({ kind: z.literal('webp'), quality, lossless: z.boolean() }),
+  z.object({ kind: z.literal('webp'), quality, lossless: z.boolean(), mostBytes }),
 ]);
 
 /** What of the metadata goes along: all, all but the position where the picture was taken, or the colour profile alone. */
@@ -27,6 +30,8 @@ export const deliverySchema = z.object({
   filter: filterSchema,
   light: lightSchema.default('encoded'),
   background: backgroundSchema,
+  colour: colourSchema.default('as-is'),
+  sharpen: sharpenSchema.default('none'),
   format: exportFormatSchema,
   kept: keptMetadataSchema,
   /** File name without its ending, with words in braces. */

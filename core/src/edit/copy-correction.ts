@@ -14,6 +14,8 @@ export type Copyable = 'lens' | 'stance' | 'ease' | 'crop' | 'deliveries';
  *   is none
  */
 export function copiedTo(to: Correction, from: Correction, what: readonly Copyable[]): Correction {
+  const ticks = what.includes('deliveries') ? deliveriesFor(to, from) : to.deliveries;
+  if (what.every((part) => part === 'deliveries')) return { ...to, deliveries: ticks };
   const source = appliedTo(from, to.picture).correction;
   let next = to;
   if (what.includes('lens')) next = { ...next, lens: source.lens, camera: { ...source.camera, flat: next.camera.flat } };
@@ -29,8 +31,17 @@ export function copiedTo(to: Correction, from: Correction, what: readonly Copyab
       throw new PlumbError('no-panel', `${to.picture.name} has no panel to crop to.`, 'It was left as it is.');
     next = { ...next, crop: source.crop };
   }
-  if (what.includes('deliveries')) next = { ...next, deliveries: source.deliveries };
-  return next;
+  return { ...next, deliveries: ticks };
+}
+
+/** Every picture can have every delivery; crops set by hand for them go along only where they fit. */
+function deliveriesFor(to: Correction, from: Correction): Correction['deliveries'] {
+  try {
+    return appliedTo(from, to.picture).correction.deliveries;
+  } catch (error) {
+    if (!(error instanceof PlumbError)) throw error;
+    return from.deliveries.map(({ id }) => ({ id }));
+  }
 }
 
 /** Whether nobody has set anything for a picture but what its camera says and a profile that was found. */
@@ -40,7 +51,11 @@ export function isUntouched(correction: Correction): boolean {
   const moved =
     Math.hypot(stance.roll, stance.tilt, stance.swing, roll, tilt, swing) > 0 || stance.quarterTurns !== 0 || stance.flipX || stance.flipY;
   const shaped = stance.aspect !== 1 || stance.shear !== 0 || stance.pull.scale !== 1 || Math.hypot(...stance.pull.shift) > 0;
-  const cropped = crop.rect !== undefined || crop.edges !== 'clear' || crop.around !== 'picture' || crop.ratio !== 'as-taken';
+  const cropped =
+    crop.rect !== undefined ||
+    crop.edges !== 'clear' ||
+    !(crop.around === 'picture' || crop.around === 'lines') ||
+    crop.ratio !== 'as-taken';
   const bent = lens.edges.length > 0 || lens.from === 'hand' || isEased(correction);
   const marked = [references, panels, measures, guides, ease.rings, crop.keep].some((marks) => marks.length > 0);
   return !marked && !moved && !shaped && !cropped && !bent;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import {
+  changeInWords,
   copiedTo,
   correctionSchema,
   delivered,
@@ -8,6 +9,8 @@ import {
   freeName,
   resolveCrop,
   planeWarp,
+  readDeliveries,
+  writeDeliveries,
   safeName,
   takenFromDelivery,
   unknownWord,
@@ -29,9 +32,64 @@ const delivery = (id: string, ratio: Delivery['ratio']): Delivery => ({
   filter: 'mitchell',
   light: 'encoded',
   background: '#ffffff',
+  colour: 'srgb',
+  sharpen: 'screen',
   format: { kind: 'jpeg', quality: 90, chroma: '4:4:4' },
   kept: 'no-position',
   pattern: '{name}-{delivery}',
+});
+
+describe('deliveries of other pictures', () => {
+  it('are copied whatever their proportions; a crop set by hand only where it fits', () => {
+    const rect = { x: -300, y: -200, width: 600, height: 400 };
+    const from = { ...correction, deliveries: [{ id: 'web', rect }, { id: 'print' }] };
+    const of = (width: number, height: number): Correction => ({ ...correction, picture: { ...picture, width, height } });
+    expect(copiedTo(of(1500, 1000), from, ['deliveries']).deliveries).toEqual([
+      { id: 'web', rect: { x: -150, y: -100, width: 300, height: 200 } },
+      { id: 'print' },
+    ]);
+    expect(copiedTo(of(1000, 1000), from, ['deliveries']).deliveries).toEqual([{ id: 'web' }, { id: 'print' }]);
+    expect(() => copiedTo(of(1000, 1000), from, ['deliveries', 'stance'])).toThrow(/proportions/);
+  });
+
+  it('go through a file, and one that is none is refused with the place', () => {
+    const set = [delivery('web', 'crop'), delivery('print', 1.5)];
+    expect(readDeliveries(writeDeliveries(set))).toEqual(set);
+    expect(() => readDeliveries('{}')).toThrow(/not a set of deliveries: format is wrong.*stay as they are/);
+    expect(() => readDeliveries(writeDeliveries(set).replace('"mitchell"', '"best"'))).toThrow(/deliveries\.0\.filter is wrong/);
+    expect(() => readDeliveries('nothing')).toThrow(/not a set of deliveries/);
+  });
+});
+
+describe('what undo would take back', () => {
+  it('is said in a few words: what was drawn, moved, removed or set', () => {
+    const line = {
+      id: 'r1',
+      kind: 'plumb',
+      a: [10, 10],
+      b: [20, 900],
+      statedAngle: 0,
+      used: true,
+    } as unknown as Correction['references'][number];
+    const drawn = { ...correction, references: [line] };
+    const cases: readonly (readonly [Correction, Correction, string])[] = [
+      [correction, drawn, 'line drawn'],
+      [drawn, correction, 'line removed'],
+      [
+        drawn,
+        { ...drawn, references: [{ ...line, b: [21, 900] as [number, number] }], stance: { ...drawn.stance, roll: 1 } },
+        'line moved',
+      ],
+      [drawn, { ...drawn, references: [{ ...line, kind: 'level' }] }, 'line made level'],
+      [drawn, { ...drawn, references: [{ ...line, used: false }] }, 'line set aside'],
+      [correction, withRollAdjust(correction, 2), 'roll'],
+      [correction, withQuarterTurn(correction, 1), 'quarter turn'],
+      [correction, withCropRect(correction, { x: 0, y: 0, width: 10, height: 10 }), 'crop'],
+      [correction, withDelivery(correction, 'web', true), 'delivery chosen'],
+      [correction, correction, ''],
+    ];
+    for (const [before, after, words] of cases) expect(changeInWords(before, after)).toBe(words);
+  });
 });
 
 describe('deliveries', () => {
@@ -39,7 +97,14 @@ describe('deliveries', () => {
     const square = delivered(correction, delivery('square', 1));
     const near = (value: number): unknown => expect.closeTo(value, 5);
     expect(square.crop.rect).toEqual({ x: near(-1000), y: near(-1000), width: near(2000), height: near(2000) });
-    expect(square.output).toEqual({ size: { kind: 'long-edge', px: 1200 }, filter: 'mitchell', light: 'encoded', background: '#ffffff' });
+    expect(square.output).toEqual({
+      size: { kind: 'long-edge', px: 1200 },
+      filter: 'mitchell',
+      light: 'encoded',
+      background: '#ffffff',
+      colour: 'srgb',
+      sharpen: 'screen',
+    });
     const wide = deliveryRect(correction, delivery('wide', 2));
     expect([wide.width, wide.height]).toEqual([near(3000), near(1500)]);
     const tall = deliveryRect(withQuarterTurn(correction, 1), delivery('wide', 2));

@@ -8,7 +8,7 @@ export function kindNames(front: Stance['front']): Readonly<Record<ReferenceKind
       return { plumb: 'Plumb', level: 'Level', return: 'Return', eye: 'Eye line' };
     case 'floor':
     case 'ceiling':
-      return { plumb: 'Up and down', level: 'Across', return: 'Upright', eye: 'Eye line' };
+      return { plumb: 'Up and down', level: 'Across', return: 'Standing', eye: 'Eye line' };
     case 'sheet':
       return { plumb: 'Up and down', level: 'Across', return: 'Return', eye: 'Eye line' };
   }
@@ -34,8 +34,14 @@ export function stanceInWords({ roll, tilt, swing }: Attitude, sd: { readonly [m
     Math.abs(swing) >= SILENT_DEG ? `turned ${swing > 0 ? 'right' : 'left'} ${degreesText(swing)}${deviationText(sd.swing)}` : '',
     Math.abs(roll) >= SILENT_DEG ? `rolled ${roll > 0 ? 'clockwise' : 'anticlockwise'} ${degreesText(roll)}${deviationText(sd.roll)}` : '',
   ].filter((part) => part !== '');
-  const text = parts.join(', ') || 'standing level and square';
+  const text = parts.join(', ') || unturned(sd);
   return text[0]?.toUpperCase() + text.slice(1);
+}
+
+/** What is said where nothing is turned: no more than what is known of the stance. */
+function unturned({ roll, tilt, swing }: { readonly [movement in keyof Attitude]?: number | null }): string {
+  if (roll == null) return 'as taken; nothing tells how the camera stood';
+  return tilt == null || swing == null ? 'level; nothing tells tilt or swing' : 'standing level and square';
 }
 
 /** A line's lean or slope with its side: "1.48° up to the right", "3.20° to the left", "true". */

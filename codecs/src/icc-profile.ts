@@ -1,9 +1,26 @@
-/**
- * A small matrix profile for sRGB in the layout of ICC.1:2001-12 (version 2), with the curve of IEC 61966-2-1 in 1024 steps and the
- * primaries adapted to D50 by the Bradford transform (values as published with IEC 61966-2-1, from memory).
- */
-export function srgbProfile(): Uint8Array {
-  const description = 'sRGB (Tarnbeck survey)';
+/** XYZ of the full red, green and blue of a space, adapted to D50. */
+export type Primaries = readonly [red: Xyz, green: Xyz, blue: Xyz];
+type Xyz = readonly [x: number, y: number, z: number];
+
+/** Primaries adapted to D50 by the Bradford transform, as published with IEC 61966-2-1 (from memory). */
+export const SRGB: Primaries = [
+  [0.43607, 0.22249, 0.01392],
+  [0.38515, 0.71687, 0.09708],
+  [0.14307, 0.06061, 0.7141],
+];
+
+/** The primaries of SMPTE EG 432-1 under D65, adapted to D50 by the Bradford transform; worked out anew in the tests. */
+export const DISPLAY_P3: Primaries = [
+  [0.51512, 0.2412, -0.00105],
+  [0.29198, 0.69225, 0.04189],
+  [0.1571, 0.06657, 0.78407],
+];
+
+/** The curve of IEC 61966-2-1, which sRGB and Display P3 share: light 0..1 of a sample 0..1. */
+const srgbCurve = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+
+/** A small matrix profile in the layout of ICC.1:2001-12 (version 2), its curve in 1024 steps. */
+export function matrixProfile(description: string, [red, green, blue]: Primaries, lightOf = srgbCurve): Uint8Array {
   const xyz = (x: number, y: number, z: number): Uint8Array => {
     const out = new Uint8Array(20);
     const view = new DataView(out.buffer);
@@ -17,7 +34,7 @@ export function srgbProfile(): Uint8Array {
   curveView.setUint32(8, 1024);
   for (let i = 0; i < 1024; i += 1) {
     const v = i / 1023;
-    curveView.setUint16(12 + 2 * i, Math.round(65535 * (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)));
+    curveView.setUint16(12 + 2 * i, Math.round(65535 * lightOf(v)));
   }
   const desc = new Uint8Array(12 + description.length + 1 + 78);
   ascii(desc, 0, 'desc');
@@ -29,9 +46,9 @@ export function srgbProfile(): Uint8Array {
     ['desc', desc],
     ['cprt', copyright],
     ['wtpt', xyz(0.9642, 1, 0.8249)],
-    ['rXYZ', xyz(0.43607, 0.22249, 0.01392)],
-    ['gXYZ', xyz(0.38515, 0.71687, 0.09708)],
-    ['bXYZ', xyz(0.14307, 0.06061, 0.7141)],
+    ['rXYZ', xyz(...red)],
+    ['gXYZ', xyz(...green)],
+    ['bXYZ', xyz(...blue)],
     ['rTRC', curve],
     ['gTRC', curve],
     ['bTRC', curve],

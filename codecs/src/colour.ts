@@ -1,0 +1,162 @@
+import type { Lattice, Raster } from '@able-plumb/core';
+import { PictureFileError } from './bytes';
+import { DISPLAY_P3, matrixProfile, SRGB } from './icc-profile';
+import type { LcmsPackage } from './lcms';
+import { wasmModule } from './wasm-source';
+
+/** A colour space that pictures are shown or delivered in. */
+export type ColourSpace = 'srgb' | 'display-p3';
+
+/** The profile of a space, as it goes into files. */
+export const profileOf = (space: ColourSpace): Uint8Array =>
+  space === 'srgb' ? matrixProfile('sRGB', SRGB) : matrixProfile('Display P3', DISPLAY_P3);
+
+type Engine = Awaited<ReturnType<typeof load>>;
+let engine: Promise<Engine> | null = null;
+
+/** The colour engine, Little CMS, loaded when the first colours are to be converted. */
+async function load() {
+  // @ts-expect-error it has no types of its own
+  const [lcms, module] = await Promise.all([import('lcms-wasm') as Promise<LcmsPackage>, wasmModule('lcms')]);
+  const core = await lcms.instantiate({
+    instantiateWasm: (imports, received) => {
+      void WebAssembly.instantiate(module, imports).then(received);
+      return {};
+    },
+    // what it has to say of a broken profile is said in a sentence of ours
+    print: () => undefined,
+    printErr: () => undefined,
+  });
+  return { lcms, core };
+}
+
+/** Samples a call: as many as fit beside each other in the engine's memory. */
+const BLOCK = 1 << 18;
+
+/** Converts samples of 16 bits, `from` in one profile, to RGB of 16 bits in a space. */
+interface Conversion {
+  /** Channels a colour: 1 or 3. */
+  readonly channels: 1 | 3;
+  run(samples: Uint16Array): Uint16Array;
+  end(): void;
+}
+
+/** @throws PictureFileError 'profile' for one that cannot be read or is of another kind than the pixels */
+async function conversion(icc: Uint8Array, channels: 1 | 3, space: ColourSpace): Promise<Conversion> {
+  const { lcms, core } = await (engine ??= load());
+  const broken = (): never => {
+    throw new PictureFileError(
+      'profile',
+      'The colour profile of this picture cannot be read.',
+      'Its colours are taken as sRGB; the file is untouched.',
+    );
+  };
+  const open = (bytes: Uint8Array): number => {
+    const at = core._malloc(bytes.length);
+    core.HEAPU8.set(bytes, at);
+    // it keeps a copy of its own
+    const profile = core.ccall('cmsOpenProfileFromMem', 'number', ['number', 'number'], [at, bytes.length]);
+    core._free(at);
+    return profile;
+  };
+  const source = open(icc);
+  if (!source) return broken();
+  const target = open(profileOf(space));
+  try {
+    if (core.cmsGetColorSpaceASCII(source) !== (channels === 1 ? 'GRAY' : 'RGB')) return broken();
+    const flags = lcms.cmsFLAGS_BLACKPOINTCOMPENSATION | lcms.cmsFLAGS_NOCACHE;
+    const format = channels === 1 ? lcms.TYPE_GRAY_16 : lcms.TYPE_RGB_16;
+    const transform = core.cmsCreateTransform(source, format, target, lcms.TYPE_RGB_16, lcms.INTENT_RELATIVE_COLORIMETRIC, flags);
+    if (!transform) return broken();
+    const [from, to] = [core._malloc(BLOCK * channels * 2), core._malloc(BLOCK * 6)];
+    return {
+      channels,
+      run(samples) {
+        const count = samples.length / channels;
+        const out = new Uint16Array(count * 3);
+        for (let first = 0; first < count; first += BLOCK) {
+          const n = Math.min(BLOCK, count - first);
+          new Uint16Array(core.HEAPU8.buffer, from, n * channels).set(samples.subarray(first * channels, (first + n) * channels));
+          core.ccall('cmsDoTransform', undefined, ['number', 'number', 'number', 'number'], [transform, from, to, n]);
+          out.set(new Uint16Array(core.HEAPU8.buffer, to, n * 3), first * 3);
+        }
+        return out;
+      },
+      end() {
+        core.cmsDeleteTransform(transform);
+        core._free(from);
+        core._free(to);
+      },
+    };
+  } finally {
+    core.cmsCloseProfile(source);
+    core.cmsCloseProfile(target);
+  }
+}
+
+const STEPS = 33;
+/** A lattice that changes nothing by more than this is none: half a step of 8 bits. */
+const UNSEEN = 128;
+
+/**
+ * How a picture's own colours look in a space, as a lattice of 33 steps; null where they may be shown as they are: without a profile, or
+ * with one that is that space. Relative colorimetric with black point compensation.
+ * @throws PictureFileError 'profile' for a profile that cannot be read; the colours are then best taken as sRGB
+ */
+export async function latticeOf(icc: Uint8Array | undefined, channels: number, space: ColourSpace): Promise<Lattice | null> {
+  if (!icc) return space === 'srgb' || channels < 3 ? null : latticeOf(profileOf('srgb'), channels, space);
+  const colour = await conversion(icc, channels < 3 ? 1 : 3, space);
+  try {
+    if (channels < 3) {
+      const samples = Uint16Array.from({ length: 4096 }, (_, k) => Math.round((k / 4095) * 65535));
+      const data = colour.run(samples).filter((_, k) => k % 3 === 1);
+      return isIdentity(data, samples) ? null : { kind: 'grey', data };
+    }
+    const at = (k: number): number => Math.round((k / (STEPS - 1)) * 65535);
+    const samples = new Uint16Array(STEPS ** 3 * 3);
+    for (let r = 0, k = 0; r < STEPS; r += 1)
+      for (let g = 0; g < STEPS; g += 1) for (let b = 0; b < STEPS; b += 1, k += 3) samples.set([at(r), at(g), at(b)], k);
+    const data = colour.run(samples);
+    return isIdentity(data, samples) ? null : { kind: 'colour', steps: STEPS, data };
+  } finally {
+    colour.end();
+  }
+}
+
+const isIdentity = (data: Uint16Array, samples: Uint16Array): boolean =>
+  data.every((v, k) => Math.abs(v - (samples[k] as number)) <= UNSEEN);
+
+/**
+ * A raster's colours in another space, at its own depth, 16 bits inside; alpha stays, grey becomes colour. Without a profile they are taken as
+ * sRGB.
+ * @throws PictureFileError 'profile' for a profile that cannot be read
+ */
+export async function convertColours(raster: Raster, icc: Uint8Array | undefined, space: ColourSpace): Promise<Raster> {
+  const { width, height, channels, data } = raster;
+  const colours = channels < 3 ? 1 : 3;
+  if (!icc && (space === 'srgb' || colours === 1)) return raster;
+  const alpha = channels === 2 || channels === 4;
+  const outChannels = alpha ? 4 : 3;
+  const wide = data instanceof Uint16Array;
+  const out = wide ? new Uint16Array(width * height * outChannels) : new Uint8Array(width * height * outChannels);
+  const colour = await conversion(icc ?? profileOf('srgb'), colours, space);
+  try {
+    const scale = wide ? 1 : 257;
+    const count = width * height;
+    for (let first = 0; first < count; first += BLOCK) {
+      const n = Math.min(BLOCK, count - first);
+      const samples = new Uint16Array(n * colours);
+      for (let k = 0; k < n; k += 1)
+        for (let c = 0; c < colours; c += 1) samples[k * colours + c] = (data[(first + k) * channels + c] as number) * scale;
+      const done = colour.run(samples);
+      for (let k = 0; k < n; k += 1) {
+        const to = (first + k) * outChannels;
+        for (let c = 0; c < 3; c += 1) out[to + c] = wide ? (done[k * 3 + c] as number) : ((done[k * 3 + c] as number) + 128) / 257;
+        if (alpha) out[to + 3] = data[(first + k) * channels + channels - 1] as number;
+      }
+    }
+  } finally {
+    colour.end();
+  }
+  return { width, height, channels: outChannels, data: out };
+}
