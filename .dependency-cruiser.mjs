@@ -52,13 +52,15 @@ known('core/src/', rooms);
 const screens = ['bench', 'start', 'contact-sheet', 'lens-cabinet'];
 /** Rooms of the application that each room may not import. */
 const appDoors = {
-  state: [...screens, 'ui', 'work', 'keeper', 'shelf', 'export', 'theme'],
-  work: [...screens, 'ui', 'state', 'keeper', 'shelf', 'export', 'theme'],
-  shelf: [...screens, 'ui', 'work', 'keeper', 'export', 'theme'],
-  keeper: [...screens, 'ui', 'export', 'theme'],
-  export: [...screens, 'shelf'],
-  ui: [...screens, 'state', 'shelf', 'work', 'keeper', 'export'],
-  theme: [...screens, 'ui', 'state', 'shelf', 'work', 'keeper', 'export'],
+  state: [...screens, 'ui', 'work', 'keeper', 'shelf', 'export', 'theme', 'keys'],
+  work: [...screens, 'ui', 'state', 'keeper', 'shelf', 'export', 'theme', 'keys'],
+  shelf: [...screens, 'ui', 'work', 'keeper', 'export', 'theme', 'keys'],
+  keeper: [...screens, 'ui', 'export', 'theme', 'keys'],
+  export: [...screens, 'shelf', 'keys'],
+  ui: [...screens, 'state', 'shelf', 'work', 'keeper', 'export', 'keys'],
+  theme: [...screens, 'ui', 'state', 'shelf', 'work', 'keeper', 'export', 'keys'],
+  // what a person set for the keys lies in the state; everything shown comes from ui
+  keys: [...screens, 'shelf', 'work', 'keeper', 'export'],
   // only the keeper knows the shelf; a screen knows no other one
   ...Object.fromEntries(screens.map((screen) => [screen, ['shelf', ...screens.filter((other) => other !== screen)]])),
 };

@@ -1,4 +1,4 @@
-/* Rebuilds on change and serves; reload the page to see a change. */
+/* Rebuilds on change and serves; the page says when the newer version is there. */
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { ensureDependencies, root } from './setup.mjs';

@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { writeIcons } from './icons.mjs';
 
 export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 
@@ -16,8 +17,13 @@ export function findBrowser() {
   return BROWSERS.find((path) => existsSync(path)) ?? null;
 }
 
-/** Installs the locked dependencies when they are missing or another lock file was used. */
+/** Installs the locked dependencies when they are missing or another lock file was used, and makes what is made of them. */
 export function ensureDependencies() {
+  installDependencies();
+  writeIcons(root);
+}
+
+function installDependencies() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 19)) fail(`Node.js 20.19 or newer is needed; this is ${process.versions.node}.`);
   const lock = createHash('sha256')

@@ -1,5 +1,6 @@
-import { inject } from '@angular/core';
+import { inject, isDevMode } from '@angular/core';
 import { bootstrapApplication } from '@angular/platform-browser';
+import { provideServiceWorker } from '@angular/service-worker';
 import { provideRouter, withComponentInputBinding } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideState, provideStore, Store } from '@ngrx/store';
@@ -14,6 +15,7 @@ import { jobsFeature } from './app/state/jobs.reducer';
 import { profilesFeature } from './app/state/profiles.reducer';
 import { savingFeature } from './app/state/saving.reducer';
 import { shelfActions } from './app/state/shelf.actions';
+import { provideLook } from './app/theme/provide-look';
 
 bootstrapApplication(App, {
   providers: [
@@ -35,6 +37,9 @@ bootstrapApplication(App, {
       ],
       withComponentInputBinding(),
     ),
+    // the whole application works without its server, once it was seen
+    provideServiceWorker('ngsw-worker.js', { enabled: !isDevMode() }),
+    provideLook(),
     provideStore(),
     provideState(jobsFeature),
     provideState(correctionsFeature),

@@ -1,7 +1,9 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
+import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { MatTooltip } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
@@ -15,36 +17,64 @@ import {
   type Point,
   type ReferenceKind,
 } from '@able-plumb/core';
+import { Passing } from '../ui/passing';
 import { JobKeeper } from '../keeper/job-keeper';
 import { benchActions } from '../state/bench.actions';
-import type { Compare, Knot } from '../state/model';
+import type { Compare, Knot, Tool } from '../state/model';
+import { shelfActions } from '../state/shelf.actions';
 import { savingFeature } from '../state/saving.reducer';
 import { selectPictureEntities } from '../state/selectors';
-import { shelfActions } from '../state/shelf.actions';
 import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
 import { BenchModel } from './bench-model';
 import { GRID_SPACINGS } from './stage/view-strip';
 import { nextHandle, nudgeHandle } from './handles-by-keys';
-import { HelpSheet } from './help-sheet';
-import { keyFor, keyRow, type KeyAction } from './keys';
-import { CheckKnot } from './knots/check-knot';
-import { CropKnot } from './knots/crop-knot';
-import { EaseKnot } from './knots/ease-knot';
-import { ExportKnot } from './knots/export-knot';
-import { LensKnot } from './knots/lens-knot';
-import { ReferencesKnot } from './knots/references-knot';
-import { StanceKnot } from './knots/stance-knot';
+import { HelpSheet } from '../keys/help-sheet';
+import { isKeyOf, type KeyAction } from '../keys/key-rows';
+import { KeyTable } from '../keys/key-table';
+import { CheckKnot } from './knots/check/check-knot';
+import { CropKnot } from './knots/crop/crop-knot';
+import { EaseKnot } from './knots/ease/ease-knot';
+import { ExportKnot } from './knots/export/export-knot';
+import { LensKnot } from './knots/lens/lens-knot';
+import { ReferencesKnot } from './knots/references/references-knot';
+import { StanceKnot } from './knots/stance/stance-knot';
 import { Hand } from './session/hand';
 import { HeldKey } from './session/held-key';
 import { Magnet } from './session/magnet';
 import { PictureSession } from './session/picture-session';
 import { StageView } from './session/stage-view';
 import { ReadingsPanel } from './readings/readings-panel';
+import { SideEdge } from './side-edge';
 import { Stage } from './stage/stage';
 import { PlumbString } from './string/plumb-string';
+import { Tip } from '../keys/tip';
+import { ThemeButton } from '../theme-button';
 
 const COMPARES: readonly Compare[] = ['wipe', 'side', 'result'];
+/** What takes letters and digits for itself. */
+const TYPED_INTO = 'input:not([type=checkbox]):not([type=range]), textarea, mat-select';
+const WHILE_TYPING: ReadonlySet<KeyAction> = new Set(['undo', 'redo', 'picture-next', 'picture-previous']);
+const TOOL_NAMES: Readonly<Record<Tool, string>> = {
+  none: 'Nothing',
+  trace: 'Trace',
+  pen: 'Pen',
+  panel: 'Panel',
+  edges: 'Edges',
+  measure: 'Length',
+  pull: 'Corner pull',
+  ring: 'Shape ring',
+  keep: 'Keep box',
+};
+const KEY_OF_TOOL: Readonly<Partial<Record<Tool, KeyAction>>> = {
+  trace: 'trace',
+  pen: 'pen',
+  panel: 'panel',
+  edges: 'edges',
+  measure: 'measure',
+  ring: 'ring',
+  keep: 'keep-box',
+};
 const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye'];
 
 /** Everything that is seen and done while one picture is open; made anew for the next one. */
@@ -58,22 +88,29 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
     ExportKnot,
     Icon,
     LensKnot,
+    MatButton,
+    MatIconButton,
     MatMenu,
     MatMenuItem,
     MatMenuTrigger,
+    MatTooltip,
     NameMark,
     PlumbString,
     ReadingsPanel,
     ReferencesKnot,
     RouterLink,
+    SideEdge,
     Stage,
     StanceKnot,
+    ThemeButton,
+    Tip,
   ],
   providers: [HeldKey, PictureSession, StageView, Hand, Magnet, BenchModel],
   templateUrl: './picture-bench.html',
   styleUrl: './picture-bench.scss',
   host: {
     '(document:keydown)': 'onKeyDown($event)',
+    '[style.--side]': "model.settings().sidePut ? '0px' : model.settings().sideWidth + 'px'",
     '(document:keyup)': 'onKeyUp($event)',
     '(window:blur)': 'letGo()',
     '(window:pagehide)': 'model.session.landAll()',
@@ -84,6 +121,8 @@ export class PictureBench {
   protected readonly keeper = inject(JobKeeper);
   private readonly router = inject(Router);
   private readonly dialog = inject(MatDialog);
+  private readonly passing = inject(Passing);
+  private readonly keys = inject(KeyTable);
   protected readonly model = inject(BenchModel);
   private readonly stage = viewChild.required(Stage);
   private readonly exportKnot = viewChild(ExportKnot);
@@ -93,7 +132,6 @@ export class PictureBench {
   protected readonly saveError = this.store.selectSignal(savingFeature.selectSaveError);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
 
-  protected readonly keyFor = keyFor;
   protected readonly saved = computed(() => (this.saveError() ? 'not saved' : this.unsaved() > 0 ? 'saving …' : 'saved'));
   protected readonly place = computed(() => {
     const job = this.model.session.job();
@@ -105,7 +143,7 @@ export class PictureBench {
   protected readonly siblings = computed(() => (this.model.session.job()?.pictureIds ?? []).flatMap((id) => this.entities()[id] ?? []));
   protected readonly pointerText = computed(() => {
     const p = this.model.hand.pointer();
-    return p ? `x ${p[0].toFixed(1)}  y ${p[1].toFixed(1)}` : '';
+    return p ? `x ${p[0].toFixed(1)}  y ${p[1].toFixed(1)} px of the original` : '';
   });
   protected readonly zoomText = computed(() => {
     const view = this.model.stageView.view();
@@ -127,8 +165,8 @@ export class PictureBench {
     if (id) void this.router.navigate(['/bench', id]);
   }
 
-  protected toggleTheme(): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.model.settings().theme === 'light' ? 'dim' : 'light' } }));
+  protected putSide(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { sidePut: !this.model.settings().sidePut } }));
   }
 
   protected switchMarks(): void {
@@ -147,24 +185,31 @@ export class PictureBench {
   }
 
   protected help(): void {
-    if (this.dialog.openDialogs.length === 0) this.dialog.open(HelpSheet, { width: '720px', maxWidth: '94vw', autoFocus: 'dialog' });
+    if (this.dialog.openDialogs.length === 0)
+      this.dialog.open(HelpSheet, { width: '860px', maxWidth: '94vw', exitAnimationDuration: '0ms' });
   }
 
   // ---- keys
 
   protected onKeyUp(event: KeyboardEvent): void {
-    if (event.key === 'b' || event.key === 'B') this.holdOriginal(false);
-    if (event.key === 'n' || event.key === 'N') this.model.magnet.letGo.set(false);
+    for (const row of this.keys.rows().filter((r) => r.held && isKeyOf(r, event)))
+      if (row.action === 'original') this.holdOriginal(false);
+      else this.model.magnet.letGo.set(false);
   }
 
   protected onKeyDown(event: KeyboardEvent): void {
     if (this.dialog.openDialogs.length > 0 || event.defaultPrevented) return;
     const target = event.target as HTMLElement;
-    const typing = target.matches('input:not([type=checkbox]):not([type=range]), textarea, select');
-    const row = keyRow(event);
-    if (!row || document.querySelector('.mat-mdc-menu-panel')) return;
-    if (typing && row.action !== 'undo' && row.action !== 'redo' && row.action !== 'picture-next' && row.action !== 'picture-previous')
+    const typing = target.matches(TYPED_INTO);
+    const row = this.keys.row(event);
+    if (!row || document.querySelector('.mat-mdc-menu-panel, .mat-mdc-select-panel')) return;
+    if (typing && (row.action === 'finish' || row.action === 'back') && target.matches('aside input')) {
+      // the value is taken or left: the stage has the keyboard again, and digits open knots
+      this.stage().focus();
+      event.preventDefault();
       return;
+    }
+    if (typing && !WHILE_TYPING.has(row.action)) return;
     // what was typed is taken for this picture, before anything else happens
     if (typing) target.blur();
     const onStage = target === document.body || target.closest('ap-stage') !== null;
@@ -193,20 +238,20 @@ export class PictureBench {
         return true;
       }
       case 'pen':
-        model.hand.takeTool(model.hand.penArmed() ? 'none' : 'pen');
+        this.take('pen');
         return true;
       case 'panel':
       case 'edges':
       case 'measure':
       case 'trace':
-        model.hand.takeTool(model.hand.tool() === action ? 'none' : action);
+        this.take(action);
         return true;
       case 'ring':
         model.hand.held.set(null);
-        model.hand.takeTool(model.hand.tool() === 'ring' ? 'none' : 'ring');
+        this.take('ring');
         return true;
       case 'keep-box':
-        model.hand.takeTool(model.hand.tool() === 'keep' ? 'none' : 'keep');
+        this.take('keep');
         return true;
       case 'next-handle':
         return nextHandle(model);
@@ -293,9 +338,12 @@ export class PictureBench {
           else if (model.hand.corners().length > 0 || model.hand.edges().length > 0) {
             model.hand.corners.set([]);
             model.hand.edges.set([]);
-          } else if (model.hand.tool() !== 'none') model.hand.takeTool('none');
+          } else if (model.hand.tool() !== 'none') this.putAway(model.hand.tool());
           else this.exportKnot()?.cancel();
         }
+        return true;
+      case 'side':
+        this.putSide();
         return true;
       case 'help':
         this.help();
@@ -303,6 +351,18 @@ export class PictureBench {
       case 'nudge':
         return this.nudge(event);
     }
+  }
+
+  /** Takes a tool; what is begun with one that is in the hand already stays. */
+  private take(tool: Tool): void {
+    if (this.model.hand.tool() !== tool) this.model.hand.takeTool(tool);
+  }
+
+  private putAway(tool: Tool): void {
+    this.model.hand.takeTool('none');
+    const action = KEY_OF_TOOL[tool];
+    const again = action ? ` ${this.keys.shown(action)} takes it again.` : '';
+    this.passing.say(`${TOOL_NAMES[tool]} put away.${again}`);
   }
 
   private nudge(event: KeyboardEvent): boolean {

@@ -12,17 +12,19 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { MatTooltip } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { JobKeeper } from '../keeper/job-keeper';
 import { contactActions, type SheetFilter, type SheetOrder } from '../state/contact.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
-import { shelfActions } from '../state/shelf.actions';
-import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
 import { SheetCell } from './sheet-cell';
 import { SheetModel, type SheetPicture } from './sheet-model';
 import { SheetSide } from './sheet-side';
+import { SelectField } from '../ui/select-field';
+import { FilePick } from '../ui/file-pick';
+import { ThemeButton } from '../theme-button';
 
 const CELL_WIDTH = 226;
 /** A cell and the room below it, px. */
@@ -49,8 +51,21 @@ const FILTERS: readonly { readonly value: SheetFilter; readonly name: string }[]
 @Component({
   selector: 'ap-contact-sheet',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport, Icon, NameMark, RouterLink, SheetCell, SheetSide],
+  imports: [
+    CdkFixedSizeVirtualScroll,
+    CdkVirtualForOf,
+    CdkVirtualScrollViewport,
+    FilePick,
+    MatTooltip,
+    NameMark,
+    RouterLink,
+    SelectField,
+    SheetCell,
+    SheetSide,
+    ThemeButton,
+  ],
   providers: [SheetModel],
+  host: { '(document:keydown)': 'selectAll($event)' },
   templateUrl: './contact-sheet.html',
   styleUrl: './contact-sheet.scss',
 })
@@ -64,7 +79,6 @@ export class ContactSheet {
   private readonly viewport = viewChild.required(CdkVirtualScrollViewport);
   private readonly ground = viewChild.required<ElementRef<HTMLElement>>('ground');
   private readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
-  private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
 
   protected readonly orders = ORDERS;
   protected readonly filters = FILTERS;
@@ -111,10 +125,6 @@ export class ContactSheet {
 
   protected filter(value: string): void {
     this.store.dispatch(contactActions.filtered({ filter: value as SheetFilter }));
-  }
-
-  protected toggleTheme(): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.settings().theme === 'light' ? 'dim' : 'light' } }));
   }
 
   protected open(id: string): void {
@@ -168,9 +178,16 @@ export class ContactSheet {
       this.anchor = this.focused();
       this.toggle(this.focused());
     } else if (event.key === 'Enter' && this.focused() !== '') this.open(this.focused());
-    else if (event.key.toLowerCase() === 'a' && (event.ctrlKey || event.metaKey)) this.model.select(ids);
     else if (event.key === 'Escape') this.model.select([]);
     else return;
+    event.preventDefault();
+  }
+
+  /** Ctrl+A selects the pictures, wherever the keyboard is but in a field. */
+  protected selectAll(event: KeyboardEvent): void {
+    const all = event.key.toLowerCase() === 'a' && (event.ctrlKey || event.metaKey);
+    if (!all || (event.target as HTMLElement).matches('input:not([type=checkbox]), mat-select')) return;
+    this.model.select(this.model.shown().map((p) => p.picture.id));
     event.preventDefault();
   }
 
@@ -193,9 +210,8 @@ export class ContactSheet {
     });
   }
 
-  protected async add(input: HTMLInputElement): Promise<void> {
-    const files = Array.from(input.files ?? []).map((file) => ({ name: file.name, file }));
-    input.value = '';
+  protected async add(picked: readonly File[]): Promise<void> {
+    const files = picked.map((file) => ({ name: file.name, file }));
     const { refused } = await this.keeper.addFiles(this.jobId(), files);
     if (refused.length > 0) this.model.said.set({ text: refused.join(' '), trouble: true });
   }

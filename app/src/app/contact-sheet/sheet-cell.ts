@@ -1,7 +1,9 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import { MatTooltip } from '@angular/material/tooltip';
 import { JobKeeper } from '../keeper/job-keeper';
 import { Icon } from '../ui/icon';
+import { paint } from '../work/paint';
 import { ThumbnailClient } from '../work/thumbnail-client';
 import { judge, type SheetPicture } from './sheet-model';
 
@@ -12,7 +14,7 @@ const LONG_EDGE = 212;
 @Component({
   selector: 'ap-sheet-cell',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon],
+  imports: [Icon, MatTooltip],
   template: `
     <span class="tick" aria-hidden="true">
       @if (item().selected) {
@@ -25,12 +27,12 @@ const LONG_EDGE = 212;
         <small>{{ trouble() }}</small>
       }
     </span>
-    <b dir="auto" [title]="item().picture.name">{{ item().picture.name }}</b>
-    <span class="line" [class.attention]="judged()?.state === 'attention'" [title]="judged()?.line ?? ''">
+    <b dir="auto" [matTooltip]="item().picture.name">{{ item().picture.name }}</b>
+    <span class="line" [class.attention]="judged()?.state === 'attention'" [matTooltip]="judged()?.line ?? ''">
       {{ judged()?.line ?? '' }}
     </span>
     @if (item().linked > 0) {
-      <span class="linked" [title]="'One correction for ' + item().linked + ' pictures'">
+      <span class="linked" [matTooltip]="'One correction for ' + item().linked + ' pictures'">
         <ap-icon name="linked" [size]="15" /> {{ item().linked }}
       </span>
     }
@@ -68,10 +70,8 @@ export class SheetCell {
         const density = Math.min(2, window.devicePixelRatio);
         const pixels = await this.thumbnails.draw({ pictureId, thumbnail, correction, longEdge: Math.round(LONG_EDGE * density) });
         if (!pixels || gone) return;
-        canvas.width = pixels.width;
-        canvas.height = pixels.height;
         canvas.style.aspectRatio = `${pixels.width} / ${pixels.height}`;
-        canvas.getContext('2d')?.putImageData(new ImageData(pixels.data, pixels.width, pixels.height), 0, 0);
+        paint(canvas, pixels);
         this.drawn.set(true);
         this.trouble.set('');
       };

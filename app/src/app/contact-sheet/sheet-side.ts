@@ -1,10 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
+import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MatDialog } from '@angular/material/dialog';
+import { MatTooltip } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { Copyable } from '@able-plumb/core';
 import { ExportQueue } from '../export/export-queue';
-import { plannedByDeliveries, plannedByForm } from '../export/export-plan';
+import { beforehand, plannedByDeliveries, plannedByForm } from '../export/export-plan';
 import { canWriteFolders, chooseTarget } from '../export/export-target';
 import { QueueCard } from '../export/queue-card';
 import { JobKeeper } from '../keeper/job-keeper';
@@ -26,7 +29,7 @@ const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] 
 @Component({
   selector: 'ap-sheet-side',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon, QueueCard, Segments],
+  imports: [Icon, MatButton, MatCheckbox, MatIconButton, MatTooltip, QueueCard, Segments],
   templateUrl: './sheet-side.html',
   styleUrl: './sheet-side.scss',
   host: { role: 'complementary', 'aria-label': 'Selected pictures' },
@@ -55,7 +58,16 @@ export class SheetSide {
   protected readonly canFolders = canWriteFolders();
   protected readonly others = computed(() => this.model.selection().length - 1);
 
+  /** What an export of the selection would write, in words. */
+  protected readonly beforehand = signal('');
+
   constructor() {
+    effect(() => {
+      const [ids, way, { deliveries }] = [this.model.selection(), this.way(), this.settings()];
+      // ticks that change are counted anew
+      this.model.shown();
+      untracked(() => void this.keeper.chosen(ids).then((chosen) => this.beforehand.set(beforehand(chosen, deliveries, way))));
+    });
     // what was exported elsewhere is not said again here
     this.queue.clear();
   }

@@ -36,15 +36,16 @@ export interface ChosenPicture {
 
 /** The format that the form of the Export knot stands for. */
 export function formatOf(choice: ExportChoice): ExportFormat {
+  const most = choice.mostKb === null ? {} : { mostBytes: choice.mostKb * 1000 };
   switch (choice.kind) {
     case 'jpeg':
-      return { kind: 'jpeg', quality: choice.quality, chroma: choice.chroma };
+      return { kind: 'jpeg', quality: choice.quality, chroma: choice.chroma, ...most };
     case 'png':
       return { kind: 'png', bits: choice.bits };
     case 'tiff':
       return { kind: 'tiff', bits: choice.bits, compression: choice.compression };
     case 'webp':
-      return { kind: 'webp', quality: choice.quality, lossless: choice.lossless };
+      return { kind: 'webp', quality: choice.quality, lossless: choice.lossless, ...most };
   }
 }
 
@@ -70,6 +71,17 @@ export function plannedByDeliveries(job: Job, pictures: readonly ChosenPicture[]
   return pictures.flatMap((chosen) =>
     deliveries.filter((d) => chosen.correction.deliveries.some((c) => c.id === d.id)).map((d) => planned(job, chosen, wayOf(d))),
   );
+}
+
+/** What an export would write, said beforehand: "12 pictures, 31 files; 3 have no delivery." */
+export function beforehand(pictures: readonly ChosenPicture[], deliveries: readonly Delivery[], way: 'form' | 'deliveries'): string {
+  const files = ({ correction }: ChosenPicture): number =>
+    way === 'form' ? 1 : deliveries.filter((d) => correction.deliveries.some((c) => c.id === d.id)).length;
+  const counts = pictures.map(files);
+  const none = counts.filter((n) => n === 0).length;
+  const sum = counts.reduce((a, b) => a + b, 0);
+  const words = `${pictures.length} ${pictures.length === 1 ? 'picture' : 'pictures'}, ${sum} ${sum === 1 ? 'file' : 'files'}`;
+  return none === 0 ? `${words}.` : `${words}; ${none} ${none === 1 ? 'has' : 'have'} no delivery.`;
 }
 
 function planned(job: Job, { picture, correction: own }: ChosenPicture, way: Way): PlannedFile {

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { ExportQueue } from './export-queue';
 
@@ -8,7 +9,7 @@ const STAGES = { opening: 'Opening', rendering: 'Resampling', encoding: 'Writing
 @Component({
   selector: 'ap-queue-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatProgressBar],
+  imports: [MatButton, MatProgressBar],
   template: `
     @if (queue.running()) {
       <p class="note" role="status">{{ line() }}</p>
@@ -17,7 +18,7 @@ const STAGES = { opening: 'Opening', rendering: 'Resampling', encoding: 'Writing
         [value]="(queue.progress()?.share ?? 0) * 100"
         aria-label="Export progress"
       />
-      <button type="button" class="big plain" (click)="queue.cancel()">Cancel</button>
+      <button type="button" matButton="outlined" class="big plain" (click)="queue.cancel()">Cancel</button>
     } @else if (queue.files().length > 0) {
       @if (one(); as file) {
         @if (file.state === 'written') {

@@ -1,11 +1,13 @@
 import { inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { newCorrection, readLensFile, type Correction } from '@able-plumb/core';
+import { newCorrection, readLensFile, withDelivery, withTrim, type Correction } from '@able-plumb/core';
 import { Shelf } from '../shelf/shelf';
 import { shelfSentence } from '../shelf/shelf-sentence';
 import { DocumentKeeper } from './document-keeper';
 import { LensKeeper } from './lens-keeper';
 import { TabChannel } from './tab-channel';
+import { correctionActions } from '../state/correction.actions';
+import { jobsFeature } from '../state/jobs.reducer';
 import { correctionsFeature, newHistory } from '../state/corrections.reducer';
 import type { Job, Picture } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
@@ -30,6 +32,7 @@ export class JobKeeper {
   private readonly tabs = inject(TabChannel);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
   private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
+  private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
 
   /** Files that are being taken in, whatever is on the screen meanwhile; null while there are none. */
   readonly importing = signal<{ readonly text: string; readonly share: number } | null>(null);
@@ -53,8 +56,11 @@ export class JobKeeper {
   async addFiles(jobId: string, files: readonly { readonly name: string; readonly file: Blob }[]): Promise<ImportOutcome> {
     const added: Picture[] = [];
     const refused: string[] = [];
-    const note = (done: number): void =>
-      this.importing.set({ text: `Opening ${done} of ${files.length}`, share: done / Math.max(1, files.length) });
+    const note = (done: number): void => {
+      const next = files[done];
+      const text = next ? `Opening ${done + 1} of ${files.length}: ${next.name}, ${(next.file.size / 1e6).toFixed(0)} MB` : 'Opened';
+      this.importing.set({ text, share: done / Math.max(1, files.length) });
+    };
     note(0);
     try {
       for (const { name, file } of files) {
@@ -104,11 +110,26 @@ export class JobKeeper {
       ...(known.set === undefined ? {} : { set: known.set }),
     };
     // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
-    const present = known.present ?? this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35 }), picture);
+    const present = known.present ?? this.standing(this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35 }), picture));
     if (present.picture.width !== width || present.picture.height !== height)
       throw new Error(`The correction of ${name} was made for another size than it has.`);
     if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
     return picture;
+  }
+
+  /** A new picture's correction: its crop keeps what will be marked, and it has the deliveries that new pictures have. */
+  private standing(correction: Correction): Correction {
+    const { deliveries, standingDeliveries } = this.settings();
+    const ids = standingDeliveries.filter((id) => deliveries.some((d) => d.id === id));
+    return ids.reduce((c, id) => withDelivery(c, id, true), withTrim(correction, { around: 'lines' }));
+  }
+
+  /** A delivery ticked for pictures, or not, each with an undo step of its own. */
+  async tickDelivery(ids: readonly string[], deliveryId: string, on: boolean): Promise<void> {
+    for (const { picture, correction } of await this.chosen(ids)) {
+      const changed = withDelivery(correction, deliveryId, on);
+      if (changed !== correction) this.store.dispatch(correctionActions.committed({ pictureId: picture.id, correction: changed }));
+    }
   }
 
   /** One picture more in the same job from the same original, under another name and with a correction of its own. */

@@ -49,8 +49,17 @@ export class LensKeeper {
       : { ...profile, id: crypto.randomUUID(), name: `${profile.name} (imported)` };
   }
 
+  /** Profiles on their way to the shelf: what comes after them sees them there. */
+  private onTheWay: Promise<unknown> = Promise.resolve();
+
   /** @throws Error with a sentence where the shelf does not take it */
-  async save(profile: LensProfile): Promise<void> {
+  save(profile: LensProfile): Promise<void> {
+    const saved = this.onTheWay.then(() => this.write(profile));
+    this.onTheWay = saved.catch(() => undefined);
+    return saved;
+  }
+
+  private async write(profile: LensProfile): Promise<void> {
     try {
       await this.shelf.saveProfile(profile);
     } catch (error) {
@@ -74,7 +83,10 @@ export class LensKeeper {
     const refused: string[] = [];
     for (const { name, file } of files) {
       try {
-        const profile = this.besides(readLensFile(await file.text(), name, crypto.randomUUID()));
+        const read = readLensFile(await file.text(), name, crypto.randomUUID());
+        // a change that is not there yet would be replaced
+        await this.onTheWay;
+        const profile = this.besides(read);
         await this.save(profile);
         added.push(profile);
       } catch (error) {

@@ -1,8 +1,11 @@
 import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
 import { MatProgressBar } from '@angular/material/progress-bar';
+import { MatTableModule } from '@angular/material/table';
 import { lensFactsOf, profileFrom, type BoardCalibration, type BoardView, type Size } from '@able-plumb/core';
 import { LensKeeper } from '../keeper/lens-keeper';
 import { FilesClient } from '../work/files-client';
+import { NumberField } from '../ui/number-field';
+import { FilePick } from '../ui/file-pick';
 
 /** What became of one picture of a board. */
 interface BoardRow {
@@ -14,25 +17,17 @@ interface BoardRow {
 @Component({
   selector: 'ap-board-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatProgressBar],
+  imports: [FilePick, MatProgressBar, MatTableModule, NumberField],
   template: `
     <h2>From a checkerboard</h2>
     <p>Three pictures are the least, ten or more are good: the board flat, tilted this way and that, reaching into the corners too.</p>
     <div class="board">
-      <label>Inner corners across <input #across type="number" min="3" max="60" value="9" /></label>
-      <label>down <input #down type="number" min="3" max="60" value="6" /></label>
+      <span aria-hidden="true">Inner corners across</span>
+      <ap-number label="Inner corners across" [least]="3" [most]="60" [value]="across()" (taken)="across.set($event)" />
+      <span aria-hidden="true">down</span>
+      <ap-number label="Inner corners down" [least]="3" [most]="60" [value]="down()" (taken)="down.set($event)" />
     </div>
-    <label class="tool" [class.busy]="work()">
-      <input
-        type="file"
-        multiple
-        accept=".jpg,.jpeg,.png,.tif,.tiff,.webp,image/jpeg,image/png,image/tiff,image/webp"
-        #files
-        [disabled]="work() !== null"
-        (change)="run(files, +across.value, +down.value)"
-      />
-      Calibrate from pictures
-    </label>
+    <ap-file-pick label="Calibrate from pictures" look="outlined" [multiple]="true" [disabled]="work() !== null" (picked)="run($event)" />
     @if (work(); as w) {
       <div class="work" role="status">
         <span>{{ w.text }}</span>
@@ -46,15 +41,17 @@ interface BoardRow {
       <p role="status">{{ r }}</p>
     }
     @if (rows().length > 0) {
-      <table>
-        <tbody>
-          @for (row of rows(); track row.name) {
-            <tr>
-              <td>{{ row.name }}</td>
-              <td>{{ row.words }}</td>
-            </tr>
-          }
-        </tbody>
+      <table mat-table [dataSource]="rows()" aria-label="Pictures of the board">
+        <ng-container matColumnDef="name">
+          <th mat-header-cell *matHeaderCellDef>Picture</th>
+          <td mat-cell *matCellDef="let row">{{ row.name }}</td>
+        </ng-container>
+        <ng-container matColumnDef="words">
+          <th mat-header-cell *matHeaderCellDef class="num">off by</th>
+          <td mat-cell *matCellDef="let row" class="num">{{ row.words }}</td>
+        </ng-container>
+        <tr mat-header-row *matHeaderRowDef="columns"></tr>
+        <tr mat-row *matRowDef="let row; columns: columns"></tr>
       </table>
     }
   `,
@@ -71,17 +68,18 @@ export class BoardCard {
   protected readonly result = signal<string | null>(null);
   protected readonly rows = signal<readonly BoardRow[]>([]);
 
-  protected async run(input: HTMLInputElement, across: number, down: number): Promise<void> {
-    const files = Array.from(input.files ?? []);
-    input.value = '';
-    if (files.length === 0 || this.work()) return;
+  protected readonly columns = ['name', 'words'];
+  /** Inner corners of the board: places where four squares meet. */
+  protected readonly across = signal(9);
+  protected readonly down = signal(6);
+
+  protected async run(files: readonly File[]): Promise<void> {
+    if (this.work()) return;
     this.trouble.set(null);
     this.result.set(null);
     this.rows.set([]);
     try {
-      if (!(across >= 3 && down >= 3 && across <= 60 && down <= 60))
-        throw new Error('A board has 3 to 60 inner corners each way: places where four squares meet.');
-      await this.calibrate(files, across, down);
+      await this.calibrate(files, this.across(), this.down());
     } catch (error) {
       this.trouble.set((error as Error).message);
     } finally {

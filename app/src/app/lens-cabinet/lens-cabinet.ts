@@ -1,6 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
+import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { MatTableModule } from '@angular/material/table';
+import { MatTooltip } from '@angular/material/tooltip';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
@@ -16,14 +20,16 @@ import {
 import { LensKeeper } from '../keeper/lens-keeper';
 import { jobsFeature } from '../state/jobs.reducer';
 import { selectOpenPicture } from '../state/selectors';
-import { shelfActions } from '../state/shelf.actions';
 import { Confirm, type ConfirmText } from '../ui/confirm';
-import { filesFromDrop } from '../ui/files-from-drop';
+import { droppedFiles } from '../ui/dropped-files';
 import { Icon } from '../ui/icon';
 import { LineChart, type ChartLine } from '../ui/line-chart';
 import { NameMark } from '../ui/name-mark';
 import { saveFile } from '../ui/save-file';
 import { BoardCard } from './board-card';
+import { TextField } from '../ui/text-field';
+import { FilePick } from '../ui/file-pick';
+import { ThemeButton } from '../theme-button';
 
 const MODEL_NAMES: Readonly<Record<string, string>> = {
   'brown-conrady': 'Brown-Conrady',
@@ -36,7 +42,24 @@ const MODEL_NAMES: Readonly<Record<string, string>> = {
 @Component({
   selector: 'ap-lens-cabinet',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [BoardCard, Icon, LineChart, MatMenu, MatMenuItem, MatMenuTrigger, NameMark, RouterLink],
+  imports: [
+    BoardCard,
+    FilePick,
+    Icon,
+    LineChart,
+    MatButton,
+    MatCheckbox,
+    MatIconButton,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    MatTableModule,
+    MatTooltip,
+    NameMark,
+    RouterLink,
+    TextField,
+    ThemeButton,
+  ],
   templateUrl: './lens-cabinet.html',
   styleUrl: './lens-cabinet.scss',
   host: { '(document:dragover)': '$event.preventDefault()', '(document:drop)': 'onDrop($event)' },
@@ -107,6 +130,16 @@ export class LensCabinet {
     { form: 'camera-info', name: 'camera_info (YAML)' },
   ];
 
+  protected readonly texts = [
+    { key: 'focal', name: 'Focal length' },
+    { key: 'equivalent', name: '35 mm eq.' },
+    { key: 'model', name: 'Model' },
+    { key: 'measured', name: 'Measured to' },
+    { key: 'fringes', name: 'Lateral colour' },
+    { key: 'madeFrom', name: 'Made from' },
+  ] as const;
+  protected readonly columns = [...this.texts.map((t) => t.key), 'acts'];
+
   protected pick(id: string): void {
     this.picked.set(id);
   }
@@ -119,15 +152,13 @@ export class LensCabinet {
     });
   }
 
-  protected openFiles(input: HTMLInputElement): void {
-    const files = Array.from(input.files ?? []).map((file) => ({ name: file.name, file }));
-    input.value = '';
-    void this.take(files);
+  protected openFiles(picked: readonly File[]): void {
+    void this.take(picked.map((file) => ({ name: file.name, file })));
   }
 
   protected onDrop(event: DragEvent): void {
     event.preventDefault();
-    if (event.dataTransfer) void filesFromDrop(event.dataTransfer).then((files) => this.take(files));
+    void droppedFiles(event).then((files) => this.take(files));
   }
 
   private async take(files: readonly { readonly name: string; readonly file: Blob }[]): Promise<void> {
@@ -145,10 +176,10 @@ export class LensCabinet {
     }
   }
 
-  protected rename(profile: LensProfile, field: HTMLInputElement): void {
-    const name = field.value.trim();
-    if (name === '') field.value = profile.name;
-    else if (name !== profile.name) void this.change(profile, { name });
+  protected readonly named = (text: string): string | null => (text.trim() === '' ? 'A profile needs a name.' : null);
+
+  protected rename(profile: LensProfile, name: string): void {
+    void this.change(profile, { name: name.trim() });
   }
 
   /** Names as a person types them: separated by semicolons, since lens names carry commas. */
@@ -186,10 +217,6 @@ export class LensCabinet {
       .subscribe((yes) => {
         if (yes) void this.lenses.remove(profile.id);
       });
-  }
-
-  protected toggleTheme(): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.settings().theme === 'light' ? 'dim' : 'light' } }));
   }
 }
 

@@ -56,17 +56,23 @@ const settingSchemas: { readonly [K in keyof Settings]: z.ZodType } = {
       kind: z.enum(['jpeg', 'png', 'tiff', 'webp']),
       quality: z.number(),
       chroma: z.enum(['4:4:4', '4:2:0']),
-      bits: z.union([z.literal(8), z.literal(16)]),
+      bits: z.union([z.literal(8), z.literal(16), z.literal('as-taken')]),
       compression: z.enum(['none', 'deflate']),
       lossless: z.boolean(),
       kept: keptMetadataSchema,
+      mostKb: z.number().nullable(),
       pattern: z.string(),
     })
     .partial(),
   exportTo: z.enum(['zip', 'folder']),
   deliveries: z.array(deliverySchema),
+  standingDeliveries: z.array(z.string()),
   settingOut: z.object({ name: z.string(), parts: z.number(), attitude: z.number(), peg: z.boolean() }),
   shade: z.number(),
+  sideWidth: z.number().min(200).max(800),
+  sidePut: z.boolean(),
+  readings: z.enum(['open', 'folded', 'room']),
+  ownKeys: z.record(z.string(), z.string()),
 };
 
 /** Records that hold; how many do not. */

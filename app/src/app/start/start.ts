@@ -1,21 +1,27 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatProgressBar } from '@angular/material/progress-bar';
+import { MatTooltip } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { safeName } from '@able-plumb/core';
 import { ArchiveKeeper } from '../keeper/archive-keeper';
 import { JobClaims } from '../keeper/job-claims';
 import { JobKeeper } from '../keeper/job-keeper';
+import { jobName } from '../keeper/job-name';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Job } from '../state/model';
 import { selectJobs, selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { Confirm, type ConfirmText } from '../ui/confirm';
-import { filesFromDrop } from '../ui/files-from-drop';
+import { droppedFiles, openedFiles, type OpenedFile } from '../ui/dropped-files';
 import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
 import { saveFile } from '../ui/save-file';
+import { TextField } from '../ui/text-field';
+import { FilePick, PICTURES } from '../ui/file-pick';
+import { ThemeButton } from '../theme-button';
 
 const THUMBNAILS_A_JOB = 4;
 
@@ -23,7 +29,7 @@ const THUMBNAILS_A_JOB = 4;
 @Component({
   selector: 'ap-start',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon, MatProgressBar, NameMark, RouterLink],
+  imports: [FilePick, Icon, MatButton, MatProgressBar, MatTooltip, NameMark, RouterLink, TextField, ThemeButton],
   templateUrl: './start.html',
   styleUrl: './start.scss',
   host: {
@@ -41,13 +47,14 @@ export class Start {
   private readonly dialog = inject(MatDialog);
 
   private readonly jobs = this.store.selectSignal(selectJobs);
-  private readonly pictures = this.store.selectSignal(selectPictureEntities);
+  private readonly entities = this.store.selectSignal(selectPictureEntities);
   protected readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
-  private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
 
   protected readonly dropping = signal(false);
   private readonly ownWork = signal<{ readonly text: string; readonly share: number } | null>(null);
   protected readonly work = computed(() => this.ownWork() ?? this.keeper.importing());
+  /** What can be opened: pictures, and saved jobs. */
+  protected readonly opened = `${PICTURES},.zip,application/zip`;
   private gone = false;
   protected readonly refused = signal<readonly string[]>([]);
   protected readonly storage = signal('');
@@ -60,7 +67,7 @@ export class Start {
       line: `${job.pictureIds.length} ${job.pictureIds.length === 1 ? 'picture' : 'pictures'}, ${new Date(job.changedAt).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' })}`,
       pictures: job.pictureIds
         .slice(0, THUMBNAILS_A_JOB)
-        .map((id) => ({ id, name: this.pictures()[id]?.name ?? '', url: this.thumbnails()[id] ?? null })),
+        .map((id) => ({ id, name: this.entities()[id]?.name ?? '', url: this.thumbnails()[id] ?? null })),
     })),
   );
 
@@ -98,7 +105,10 @@ export class Start {
   private async readStorage(): Promise<void> {
     const { usage = 0, quota = 0 } = await navigator.storage.estimate();
     const size = (bytes: number): string => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${(bytes / 1e6).toFixed(0)} MB`);
-    this.storage.set(`${size(usage)} used in this browser, ${size(Math.max(0, quota - usage))} left`);
+    const kept = await navigator.storage.persisted?.();
+    this.storage.set(
+      `${size(usage)} used in this browser, ${size(Math.max(0, quota - usage))} left; ${kept ? 'kept until you remove it' : 'the browser may clear it if the disk is full: save jobs that matter as files'}`,
+    );
   }
 
   protected openJob(job: Job): void {
@@ -111,6 +121,7 @@ export class Start {
     if (this.work()) return;
     this.refused.set([]);
     this.ownWork.set({ text: 'Fetching the demo job', share: 0 });
+    this.askToKeep();
     try {
       const { refused } = await this.keeper.openDemo((done, of) =>
         this.ownWork.set({ text: `Demo job: ${done} of ${of} pictures`, share: done / of }),
@@ -126,14 +137,12 @@ export class Start {
     }
   }
 
-  protected pick(input: HTMLInputElement, jobId?: string): void {
-    const files = Array.from(input.files ?? []).map((file) => ({ name: file.name, file }));
-    input.value = '';
-    void this.take(files, jobId);
+  protected pick(picked: readonly File[], jobId?: string): void {
+    void this.take(openedFiles(picked), jobId);
   }
 
   /** Takes files into a job, a new one by default; one picture opens at once. */
-  private async take(files: readonly { readonly name: string; readonly file: Blob }[], jobId?: string): Promise<void> {
+  private async take(files: readonly OpenedFile[], jobId?: string): Promise<void> {
     if (files.length === 0 || this.work()) return;
     this.refused.set([]);
     const archives = files.filter(({ name }) => /\.zip$/i.test(name));
@@ -144,14 +153,23 @@ export class Start {
     );
   }
 
-  private async takePictures(files: readonly { readonly name: string; readonly file: Blob }[], jobId?: string): Promise<void> {
+  /** Asked when there is something to keep: without it a browser may clear what it likes when the disk is full. */
+  private askToKeep(): void {
+    void navigator.storage.persist?.();
+  }
+
+  private async takePictures(files: readonly OpenedFile[], jobId?: string): Promise<void> {
     if (files.length === 0) return;
+    this.askToKeep();
     try {
-      const target =
-        jobId ?? (await this.keeper.newJob(`Job of ${new Date().toLocaleDateString(undefined, { day: 'numeric', month: 'long' })}`)).id;
+      const target = jobId ?? (await this.keeper.newJob('New job')).id;
       const { added, refused } = await this.keeper.addFiles(target, files);
       this.refuse(refused);
       if (added.length === 0 && !jobId) await this.keeper.removeJob(target);
+      else if (!jobId) {
+        const others = this.jobs().flatMap((job) => (job.id === target ? [] : [job.name]));
+        await this.keeper.renameJob(target, jobName(files[0]?.folder ?? null, added, others));
+      }
       const first = added[0];
       // whoever went on to something else meanwhile stays there
       if (first && this.refused().length === 0 && !this.gone) void this.router.navigate(['/bench', first.id]);
@@ -201,14 +219,10 @@ export class Start {
       });
   }
 
-  protected rename(job: Job, name: string): void {
-    this.renaming.set(null);
-    const clean = name.trim();
-    if (clean !== '' && clean !== job.name) void this.keeper.renameJob(job.id, clean);
-  }
+  protected readonly named = (text: string): string | null => (text.trim() === '' ? 'A job needs a name.' : null);
 
-  protected toggleTheme(): void {
-    this.store.dispatch(shelfActions.settingsChanged({ change: { theme: this.settings().theme === 'light' ? 'dim' : 'light' } }));
+  protected rename(job: Job, name: string): void {
+    void this.keeper.renameJob(job.id, name.trim());
   }
 
   protected onDragOver(event: DragEvent): void {
@@ -224,11 +238,11 @@ export class Start {
   protected onDrop(event: DragEvent): void {
     event.preventDefault();
     this.dropping.set(false);
-    if (event.dataTransfer) void filesFromDrop(event.dataTransfer).then((files) => this.take(files));
+    void droppedFiles(event).then((files) => this.take(files));
   }
 
   protected onPaste(event: ClipboardEvent): void {
-    const files = Array.from(event.clipboardData?.files ?? []).map((file) => ({ name: file.name || 'pasted.png', file }));
-    void this.take(files);
+    const files = Array.from(event.clipboardData?.files ?? []);
+    void this.take(files.map((file) => ({ name: file.name || 'pasted.png', file, folder: null })));
   }
 }

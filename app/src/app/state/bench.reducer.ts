@@ -1,6 +1,5 @@
 import { createFeature, createReducer, on } from '@ngrx/store';
 import { benchActions } from './bench.actions';
-import { correctionActions } from './correction.actions';
 import { KNOT_OF_TOOL, type Compare, type Knot, type Tool } from './model';
 
 interface BenchState {
@@ -59,6 +58,5 @@ export const benchFeature = createFeature({
     on(benchActions.originalHeld, (state, { held }) => ({ ...state, originalHeld: held })),
     on(benchActions.drawingOn, (state, { on: where }) => ({ ...state, drawingOn: where })),
     on(benchActions.referenceSelected, (state, { id }) => ({ ...state, selectedReference: id })),
-    on(correctionActions.undone, correctionActions.redone, (state) => ({ ...state, selectedReference: null })),
   ),
 });

@@ -15,16 +15,22 @@ export const DEFAULT_SETTINGS: Settings = {
     kind: 'jpeg',
     quality: 92,
     chroma: '4:4:4',
-    bits: 8,
+    bits: 'as-taken',
     compression: 'deflate',
     lossless: false,
     kept: 'all',
+    mostKb: null,
     pattern: '{name}-plumb',
   },
   exportTo: 'zip',
   deliveries: [],
+  standingDeliveries: [],
   shade: 0.56,
   settingOut: { name: 'none', parts: 5, attitude: 0, peg: false },
+  sideWidth: 316,
+  sidePut: false,
+  readings: 'room',
+  ownKeys: {},
 };
 
 interface JobsState {

@@ -75,10 +75,12 @@ export interface ExportChoice {
   readonly kind: ExportFormat['kind'];
   readonly quality: number;
   readonly chroma: '4:4:4' | '4:2:0';
-  readonly bits: 8 | 16;
+  readonly bits: 8 | 16 | 'as-taken';
   readonly compression: 'none' | 'deflate';
   readonly lossless: boolean;
   readonly kept: KeptMetadata;
+  /** Largest file, kB; null for any. */
+  readonly mostKb: number | null;
   /** File name without its ending, with words in braces. */
   readonly pattern: string;
 }
@@ -104,7 +106,15 @@ export interface Settings {
   /** Where several files go. */
   readonly exportTo: 'zip' | 'folder';
   readonly deliveries: readonly Delivery[];
+  /** Ids of the deliveries that new pictures have from the start. */
+  readonly standingDeliveries: readonly string[];
   readonly settingOut: SettingOutChoice;
   /** How dark the picture is outside the crop while that is changed, 0..1. */
   readonly shade: number;
+  /** Width of the bench's side, px; whether it is put away; whether the readings show more than the verdict, as the room allows by default. */
+  readonly sideWidth: number;
+  readonly sidePut: boolean;
+  readonly readings: 'open' | 'folded' | 'room';
+  /** Keys that the person chose, by what they ask for. */
+  readonly ownKeys: Readonly<Record<string, string>>;
 }

@@ -1,42 +1,4 @@
-/** The product's own icons: paths in a 24 x 24 box, drawn with a 1.6 px line. */
-export const ICONS = {
-  undo: 'M9 7 4.5 11.5 9 16M5 11.5h9a5 5 0 0 1 0 10h-2',
-  redo: 'M15 7l4.5 4.5L15 16M19 11.5h-9a5 5 0 0 0 0 10h2',
-  previous: 'M14.5 5 8 12l6.5 7',
-  next: 'M9.5 5 16 12l-6.5 7',
-  marks: 'M12 3v4M12 7 6 21M12 7l6 14M9 14h6',
-  original: 'M4 5h16v14H4zM12 5v14M15 9h2.5M15 12h2.5M15 15h2.5',
-  help: 'M9.2 9.2a3 3 0 1 1 4.3 2.9c-1 .5-1.5 1.1-1.5 2.4M12 17.8v.2M12 3a9 9 0 1 0 0 18 9 9 0 0 0 0-18',
-  theme: 'M12 4a8 8 0 1 0 0 16zM12 4a8 8 0 0 1 0 16',
-  pen: 'M5 19 17.5 6.5M15.5 4.5l4 4M5 19l.8-3.6M5 19l3.6-.8',
-  panel: 'M5 7.5 18 5v14L5 16.5zM3 5.5V4h2M20 3v2M20 21h-2M3 18.5V20h2',
-  edges: 'M3 8 21 4.5M3 16l18 3.5M6 3.5v17M17.5 2.5v19',
-  trace: 'M4 17Q12 6 20 17M2.5 15.5h3v3h-3zM10.5 10h3v3h-3zM18.5 15.5h3v3h-3z',
-  lens: 'M12 4.5a7.5 7.5 0 1 0 0 15 7.5 7.5 0 0 0 0-15M12 8.5a3.5 3.5 0 0 0-3.5 3.5M12 2.5v2M12 19.5v2',
-  measure: 'M3 15 15 3l6 6L9 21zM7 11l2 2M10 8l3 3M13 5l2 2',
-  magnet: 'M6 4v8a6 6 0 0 0 12 0V4h-4v8a2 2 0 0 1-4 0V4zM6 8h4M14 8h4',
-  light: 'M9 17h6M10 20h4M12 3a6 6 0 0 0-3.5 10.9V15h7v-1.1A6 6 0 0 0 12 3M3 10h1.5M19.5 10H21M5.5 4l1 1M18.5 4l-1 1',
-  border: 'M4 5h16v14H4z',
-  pull: 'M7 7h10v10H7zM7 7 3.5 3.5M17 7l3.5-3.5M17 17l3.5 3.5M7 17l-3.5 3.5',
-  plumb: 'M12 3v9M9 12h6l-3 8z',
-  level: 'M3 9.5h18v5H3zM10 12h4',
-  return: 'M4 18 18 6M12 5.5l6.5.2.2 6.3',
-  eye: 'M3 12s3.5-5.5 9-5.5S21 12 21 12s-3.5 5.5-9 5.5S3 12 3 12zM12 10a2 2 0 1 0 0 4 2 2 0 0 0 0-4',
-  remove: 'M6.5 6.5l11 11M17.5 6.5l-11 11',
-  add: 'M12 5v14M5 12h14',
-  open: 'M3.5 18.5V6h6l2 2.5h9v10zM3.5 11.5h17',
-  turnLeft: 'M7 5 3.5 8.5 7 12M4 8.5h9.5a6 6 0 0 1 6 6V19',
-  turnRight: 'M17 5l3.5 3.5L17 12M20 8.5h-9.5a6 6 0 0 0-6 6V19',
-  flipX: 'M12 3v18M9 7 4 17h5zM15 7l5 10h-5z',
-  flipY: 'M3 12h18M7 9 17 4v5zM7 15l10 5v-5z',
-  tallWide: 'M4 9h11v8H4zM15 5h5v12M18 5l2-2 2 2',
-  reset: 'M6 6v5h5M6.5 10.5a6.5 6.5 0 1 1-.3 4.5',
-  download: 'M12 4v11M7.5 11 12 15.5 16.5 11M5 20h14',
-  linked: 'M10 8.5H7a3.5 3.5 0 0 0 0 7h3M14 8.5h3a3.5 3.5 0 0 1 0 7h-3M8.5 12h7',
-  tick: 'M5 12.5 10 17.5 19.5 7',
-  sheet: 'M4 5h7v6H4zM13 5h7v6h-7zM4 13h7v6H4zM13 13h7v6h-7z',
-  more: 'M6 12h.01M12 12h.01M18 12h.01',
-  zero: 'M12 5v14M8 19h8',
-} as const;
+import type icons from './icons.json';
 
-export type IconName = keyof typeof ICONS;
+/** Icons by what they stand for here: outlines of a kept package, and own drawings of what no package has. */
+export type IconName = keyof typeof icons.kept | keyof typeof icons.own;

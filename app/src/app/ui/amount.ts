@@ -1,13 +1,23 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatFormField, MatInput, MatSuffix } from '@angular/material/input';
 import { MatSlider, MatSliderThumb } from '@angular/material/slider';
+import { MatTooltip } from '@angular/material/tooltip';
+import { ReadsNumber } from './reads-number';
 
 /** A movement: slider with a zero mark and a typed field with its unit. Double-click on the name or Delete in the slider zeroes it. */
 @Component({
   selector: 'ap-amount',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatSlider, MatSliderThumb],
+  imports: [MatFormField, MatInput, MatSlider, MatSliderThumb, MatSuffix, MatTooltip, ReactiveFormsModule, ReadsNumber],
   template: `
-    <label [attr.for]="fieldId()" (dblclick)="committed.emit(mark())" title="Double-click: no change">{{ label() }}</label>
+    <label
+      [attr.for]="fieldId"
+      (dblclick)="committed.emit(mark())"
+      [matTooltip]="(hint() ? hint() + ' ' : '') + 'Double-click: no change'"
+      >{{ label() }}</label
+    >
     <div class="track">
       <span class="zero" [style.left.%]="markAt()" aria-hidden="true"></span>
       <mat-slider [min]="min()" [max]="max()" [step]="step()">
@@ -22,22 +32,13 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
         />
       </mat-slider>
     </div>
-    <span class="field">
-      <input
-        #field
-        type="text"
-        inputmode="decimal"
-        [id]="fieldId()"
-        [value]="text()"
-        (input)="typing = true"
-        (keydown.enter)="type(field)"
-        (keydown.escape)="typing = false; field.value = text(); field.blur()"
-        (keydown.arrowup)="nudge($event, 1)"
-        (keydown.arrowdown)="nudge($event, -1)"
-        (blur)="leave(field)"
-      />
-      <span aria-hidden="true">{{ unit() }}</span>
-    </span>
+    <mat-form-field class="number">
+      <input matInput apNumber fixed [id]="fieldId" [formControl]="control" [least]="min()" [most]="max()" [digits]="digits()" />
+      <span matTextSuffix aria-hidden="true">{{ unit() }}</span>
+    </mat-form-field>
+    @if (control.invalid) {
+      <p class="error" role="alert">{{ control.getError('number') }}</p>
+    }
   `,
   styles: `
     :host {
@@ -52,17 +53,12 @@ import { MatSlider, MatSliderThumb } from '@angular/material/slider';
       font-size: 13px;
       line-height: 1.15;
     }
-    .field {
-      display: grid;
-      grid-template-columns: 1fr minmax(12px, auto);
-      align-items: center;
-      gap: 2px;
-    }
-    input[type='text'] {
+    .error {
+      grid-column: 1 / -1;
+      margin: 0;
       text-align: right;
-      min-height: 28px;
-      padding: 2px 6px;
-      font-variant-numeric: tabular-nums lining-nums;
+      font-size: 12px;
+      color: var(--brick-text);
     }
     .track {
       position: relative;
@@ -97,46 +93,27 @@ export class Amount {
   /** The value that changes nothing: marked on the track, and what a double-click sets. */
   readonly mark = input(0);
   readonly digits = input(2);
+  /** What it is, in a sentence. */
+  readonly hint = input('');
   readonly previewed = output<number>();
   readonly committed = output<number>();
 
-  private readonly index = (Amount.count += 1);
-  protected readonly fieldId = computed(() => `amount-${this.index}`);
-  protected readonly text = computed(() => this.value().toFixed(this.digits()));
+  protected readonly fieldId = `amount-${(Amount.count += 1)}`;
+  protected readonly control = new FormControl<number | null>(null);
 
   protected readonly markAt = computed(() => 5 + ((this.mark() - this.min()) / (this.max() - this.min())) * 90);
 
+  constructor() {
+    effect(() => this.control.setValue(this.shown(), { emitEvent: false }));
+    this.control.valueChanges.pipe(takeUntilDestroyed()).subscribe((value) => {
+      if (value !== null && value !== this.shown()) this.committed.emit(value);
+    });
+  }
+
+  /** What the field shows of the value. */
+  private readonly shown = computed(() => Number(this.value().toFixed(this.digits())));
+
   protected number(event: Event): number {
     return Number((event.target as HTMLInputElement).value);
-  }
-
-  /** Something was typed and is not taken yet. */
-  protected typing = false;
-
-  /** A field that is left takes what was typed; one that was only looked at says nothing, whatever it stands for by then. */
-  protected leave(field: HTMLInputElement): void {
-    if (this.typing) this.type(field);
-  }
-
-  protected type(field: HTMLInputElement): void {
-    this.typing = false;
-    const value = Number(field.value.replace(',', '.').replace(/[°%]/, '').trim());
-    if (field.value.trim() === '' || !Number.isFinite(value)) {
-      field.value = this.text();
-      return;
-    }
-    const clamped = Math.min(this.max(), Math.max(this.min(), value));
-    if (clamped.toFixed(this.digits()) !== this.text() || Math.abs(clamped - this.value()) > 0.51 * 10 ** -this.digits())
-      this.committed.emit(clamped);
-    field.value = clamped.toFixed(this.digits());
-  }
-
-  protected nudge(event: Event, direction: number): void {
-    event.preventDefault();
-    event.stopPropagation();
-    const { shiftKey, altKey } = event as KeyboardEvent;
-    const fine = 10 ** -this.digits();
-    const step = shiftKey ? fine * 100 : altKey ? fine : fine * 10;
-    this.committed.emit(Math.min(this.max(), Math.max(this.min(), Math.round((this.value() + direction * step) * 1e6) / 1e6)));
   }
 }

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle } from '@angular/material/dialog';
 
 /** What a confirmation asks. */
@@ -12,32 +13,14 @@ export interface ConfirmText {
 @Component({
   selector: 'ap-confirm',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle],
+  imports: [MatButton, MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle],
   template: `
     <h2 mat-dialog-title>{{ text.title }}</h2>
     <mat-dialog-content>{{ text.text }}</mat-dialog-content>
     <mat-dialog-actions>
-      <button type="button" [mat-dialog-close]="false" cdkFocusInitial>Keep it</button>
-      <button type="button" class="strong" [mat-dialog-close]="true">{{ text.yes }}</button>
+      <button type="button" matButton="outlined" [mat-dialog-close]="false" cdkFocusInitial>Keep it</button>
+      <button type="button" matButton="filled" [mat-dialog-close]="true">{{ text.yes }}</button>
     </mat-dialog-actions>
-  `,
-  styles: `
-    button {
-      min-height: 36px;
-      padding: 0 16px;
-      border: 1px solid var(--line-strong);
-      border-radius: 5px;
-      background: none;
-      color: inherit;
-      font: inherit;
-      cursor: pointer;
-      margin-left: 8px;
-    }
-    .strong {
-      background: var(--ink);
-      color: var(--plaster);
-      font-weight: 650;
-    }
   `,
 })
 export class Confirm {

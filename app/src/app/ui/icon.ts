@@ -1,26 +1,20 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { ICONS, type IconName } from '../theme/icons';
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { MatIcon } from '@angular/material/icon';
+import type { IconName } from '../theme/icons';
 
-/** One of the product's own icons. */
+/** One of the icons of the sprite, by what it stands for; says nothing to a screen reader. */
 @Component({
   selector: 'ap-icon',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<svg [attr.width]="size()" [attr.height]="size()" viewBox="0 0 24 24" aria-hidden="true"><path [attr.d]="path()" /></svg>`,
+  imports: [MatIcon],
+  template: `<mat-icon [svgIcon]="name()" [style.width.px]="size()" [style.height.px]="size()" aria-hidden="true" />`,
   styles: `
     :host {
       display: inline-flex;
-    }
-    path {
-      fill: none;
-      stroke: currentColor;
-      stroke-width: 1.7;
-      stroke-linecap: round;
-      stroke-linejoin: round;
     }
   `,
 })
 export class Icon {
   readonly name = input.required<IconName>();
   readonly size = input(20);
-  protected readonly path = computed(() => ICONS[this.name()]);
 }

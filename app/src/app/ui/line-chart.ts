@@ -28,7 +28,7 @@ const DASHES = ['solid', 'solid', 'dash', 'dot', 'dashdot', 'longdash'] as const
 })
 export class LineChart {
   readonly label = input.required<string>();
-  /** Lines over a measure, or bars beside each other over names. */
+  /** Lines over a measure, or bars lying beside their names, the first at the top. */
   readonly kind = input<'lines' | 'bars'>('lines');
   readonly unit = input(' %');
   readonly lines = input.required<readonly ChartLine[]>();
@@ -79,14 +79,15 @@ export class LineChart {
       ...(bars
         ? {
             type: 'bar',
+            orientation: 'h',
             marker: { color: of(INKS[(2 - i) % INKS.length] as string), pattern: { shape: i === 0 ? '/' : '', bgcolor: of('--paper') } },
           }
         : { type: 'scatter', mode: 'lines' }),
       name: line.name,
-      x: line.x,
-      y: line.y,
+      x: bars ? line.y : line.x,
+      y: bars ? line.x : line.y,
       hovertemplate: bars
-        ? `%{x}, %{fullData.name}: %{y:.2f}${this.unit()}<extra></extra>`
+        ? `%{y}, %{fullData.name}: %{x:.2f}${this.unit()}<extra></extra>`
         : `%{y:.2f}${this.unit()} at %{x:.0f} %<extra>%{fullData.name}</extra>`,
       line: { color: of(INKS[i % INKS.length] as string), width: 2, dash: line.dashed ? 'dot' : DASHES[i % DASHES.length] },
     }));
@@ -97,10 +98,10 @@ export class LineChart {
       plot_bgcolor: 'transparent',
       font: { family: style.fontFamily, color: of('--ink') },
       showlegend: this.lines().length > 1,
-      legend: { orientation: 'h', y: -0.22, font: { size: 12 } },
+      legend: { orientation: 'h', ...(bars ? { y: 1.02, yanchor: 'bottom' } : { y: -0.22 }), font: { size: 12 } },
       barmode: 'group',
-      xaxis: bars ? axis(this.xTitle()) : { ...axis(this.xTitle()), range: [0, most ?? undefined], rangemode: 'tozero' },
-      yaxis: axis(this.yTitle()),
+      xaxis: bars ? axis(this.yTitle()) : { ...axis(this.xTitle()), range: [0, most ?? undefined], rangemode: 'tozero' },
+      yaxis: bars ? { ...axis(''), autorange: 'reversed' } : axis(this.yTitle()),
       shapes: beyond
         ? [
             {

@@ -75,7 +75,12 @@ export class ExportClient {
       ]);
       for (const helper of helpers) helper.terminate();
       onProgress({ stage: 'encoding', share: 1 });
-      const { file } = await ask(leader, { kind: 'encode', format, notes: { kept, ppi: outputPpi(correction) } }, 'encoded');
+      const { colour, sharpen } = correction.output;
+      const { file } = await ask(
+        leader,
+        { kind: 'encode', format, notes: { kept, ppi: outputPpi(correction), colour, sharpen } },
+        'encoded',
+      );
       return new Blob([file], { type: EXPORT_FORMATS[format.kind].mime });
     } finally {
       for (const worker of [leader, ...helpers]) worker.terminate();

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
-import { calibrateBoard, findBoard, halveRaster, type Raster } from '@able-plumb/core';
-import { looksFilled, readPictureInfo, readPixels, refuseCutShort, rgba8 } from '@able-plumb/codecs';
+import { calibrateBoard, findBoard, halveRaster, throughLattice, type Raster } from '@able-plumb/core';
+import { latticeOf, looksFilled, readPictureInfo, readPixels, refuseCutShort, rgba8 } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
 import type { FilesWork } from './protocol';
@@ -17,7 +17,9 @@ const work: FilesWork = {
     const read = await readPictureInfo(bytes, name);
     const { metadata: _kept, ...info } = read;
     const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-    const { thumbnail, filled } = await thumbnailOf(info.format === 'tiff' ? imageOf(await readPixels(bytes, name, read)) : file);
+    const { thumbnail, filled } = await thumbnailOf(
+      info.format === 'tiff' ? await imageOf(await readPixels(bytes, name, read), read.metadata.icc) : file,
+    );
     // decoders fill with grey what is missing, and say nothing
     if (info.format === 'jpeg' && filled) refuseCutShort(bytes, name);
     return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
@@ -37,10 +39,12 @@ const work: FilesWork = {
 expose(work);
 
 /** Pixels for the browser, of a format that it does not read; halved until they are small enough. */
-function imageOf(raster: Raster): ImageData {
+async function imageOf(raster: Raster, icc: Uint8Array | undefined): Promise<ImageData> {
   let small = raster;
   while (Math.max(small.width, small.height) > 4 * THUMBNAIL_PX) small = halveRaster(small);
-  return new ImageData(rgba8(small), small.width, small.height);
+  // a profile that cannot be read is said when the picture is opened on the bench
+  const lattice = await latticeOf(icc, small.channels, 'srgb').catch(() => null);
+  return new ImageData(rgba8(lattice ? throughLattice(small, lattice) : small), small.width, small.height);
 }
 
 const NO_THUMBNAIL = { thumbnail: null, filled: false };

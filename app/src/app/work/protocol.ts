@@ -15,7 +15,7 @@ import {
   type Size,
   type View,
 } from '@able-plumb/core';
-import { PictureFileError, type FileNotes, type Metadata, type PictureInfo } from '@able-plumb/codecs';
+import { PictureFileError, type ColourSpace, type FileNotes, type Metadata, type PictureInfo } from '@able-plumb/codecs';
 
 /** A draft of what the stage shows. `sharp` reads the original's own pixels (the loupe, and views beyond its size). */
 export interface PreviewRequest {
@@ -29,8 +29,9 @@ export interface PreviewRequest {
   readonly workLight: boolean;
 }
 
-/** Pixels of a draft, RGBA 8 bit. */
+/** Pixels of a draft, RGBA 8 bit, in the colours of a space. */
 export interface PreviewPixels extends Size {
+  readonly space: ColourSpace;
   readonly data: Uint8ClampedArray<ArrayBuffer>;
 }
 
@@ -42,8 +43,12 @@ export interface SourcePixels {
 
 /** What the stage's worker does: the pixels of open pictures. Every call but `open` and `source` needs its picture open. */
 export interface StageWork {
-  /** @throws PictureFileError */
-  open(pictureId: string, name: string, file: Blob): Promise<void>;
+  /**
+   * @param space what the screen shows
+   * @returns what is wrong with its colour profile, in words; null for nothing
+   * @throws PictureFileError
+   */
+  open(pictureId: string, name: string, file: Blob, space: ColourSpace): Promise<string | null>;
   preview(request: PreviewRequest): Promise<PreviewPixels>;
   /** Edges near a drawn line, the likeliest first; picture px. */
   snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]>;

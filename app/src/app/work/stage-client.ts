@@ -1,6 +1,7 @@
 import { Injectable } from '@angular/core';
 import type { EdgeFit, FollowedEdge, LateralOutcome, LikelyBend, Point } from '@able-plumb/core';
 import { Line } from './line';
+import { screenSpace } from './paint';
 import type { PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
 
 interface Waiting {
@@ -19,10 +20,14 @@ export class StageClient {
   private readonly busy = new Set<string>();
   private readonly waiting = new Map<string, Waiting>();
 
-  /** @throws PictureFileError */
-  open(pictureId: string, name: string, file: Blob): Promise<void> {
-    this.opened = [pictureId, name, file];
-    return this.line.call((work) => work.open(pictureId, name, file));
+  /**
+   * @returns what is wrong with its colour profile, in words; null for nothing
+   * @throws PictureFileError
+   */
+  open(pictureId: string, name: string, file: Blob): Promise<string | null> {
+    const opened = [pictureId, name, file, screenSpace()] as const;
+    this.opened = [...opened];
+    return this.line.call((work) => work.open(...opened));
   }
 
   snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]> {

@@ -1,6 +1,7 @@
 /// <reference lib="webworker" />
 import {
   applyWorkLight,
+  throughLattice,
   byColours,
   estimateLateral,
   fitEdges,
@@ -15,11 +16,12 @@ import {
   sharedRaster,
   usedLateral,
   workLightCurve,
+  type Lattice,
   type PlaneWarp,
   type PositionMap,
   type Raster,
 } from '@able-plumb/core';
-import { readPictureInfo, readPixels, type PictureInfo } from '@able-plumb/codecs';
+import { latticeOf, PictureFileError, readPictureInfo, readPixels, type ColourSpace, type PictureInfo } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose, moved } from './line';
 import type { PreviewPixels, PreviewRequest, StageWork } from './protocol';
@@ -33,6 +35,11 @@ interface OpenPicture {
   /** The original first, then each half the size of the one before. */
   readonly levels: readonly Raster[];
   readonly bytes: number;
+  /** The colours' way to the screen; null where they are shown as they are. */
+  readonly lattice: Lattice | null;
+  readonly space: ColourSpace;
+  /** A level as the screen shows it: in the screen's space, made when it is first wanted. */
+  readonly shown: (level: number) => Raster;
   /** The work light's curve, made when it is first wanted. */
   readonly curve: () => Uint8Array;
 }
@@ -42,16 +49,19 @@ const SMALLEST_PROXY = 320;
 /** Pictures beside the open one are kept decoded up to this much together, bytes. */
 const KEPT_BYTES = 260e6;
 
+/** Larger originals are not kept a second time in the screen's colours, px: what is drawn of them is converted as it is drawn. */
+const LARGEST_SHOWN = 64e6;
+
 /** In the order in which they were last opened. */
 const opened = new Map<string, OpenPicture>();
 
 const work: StageWork = {
-  async open(pictureId, name, file) {
+  async open(pictureId, name, file, space) {
     const known = opened.get(pictureId);
     if (known) {
       opened.delete(pictureId);
       opened.set(pictureId, known);
-      return;
+      return null;
     }
     const bytes = new Uint8Array(await file.arrayBuffer());
     const info = await readPictureInfo(bytes, name);
@@ -61,18 +71,29 @@ const work: StageWork = {
       level = halveRaster(level);
       levels.push(level);
     }
+    const { lattice, trouble } = await coloursOf(info, decoded, space);
+    const converted: Raster[] = [];
+    const shown = (level: number): Raster => {
+      const raster = levels[level] as Raster;
+      if (!lattice || (level === 0 && raster.width * raster.height > LARGEST_SHOWN)) return raster;
+      return (converted[level] ??= throughLattice(raster, lattice));
+    };
     let curve: Uint8Array | null = null;
     opened.set(pictureId, {
       info,
       levels,
-      bytes: levels.reduce((sum, { data }) => sum + data.byteLength, 0),
-      curve: () => (curve ??= workLightCurve(levels[levels.length - 1] as Raster)),
+      lattice,
+      space: lattice ? space : 'srgb',
+      shown,
+      bytes: levels.reduce((sum, { data }) => sum + data.byteLength, 0) * (lattice ? 2 : 1),
+      curve: () => (curve ??= workLightCurve(shown(levels.length - 1))),
     });
     let kept = 0;
     for (const [id, picture] of [...opened].reverse()) {
       kept += picture.bytes;
       if (id !== pictureId && kept > KEPT_BYTES) opened.delete(id);
     }
+    return trouble;
   },
 
   async preview(request) {
@@ -110,7 +131,24 @@ function requireOpen(pictureId: string): OpenPicture {
   return picture;
 }
 
-function draw({ info, levels, curve }: OpenPicture, { correction, view, density, sharp, workLight }: PreviewRequest): PreviewPixels {
+/** The way of a picture's colours to the screen; a profile that cannot be read is said, and sRGB assumed. */
+async function coloursOf(
+  { metadata: { icc } }: PictureInfo,
+  { channels }: Raster,
+  space: ColourSpace,
+): Promise<{ readonly lattice: Lattice | null; readonly trouble: string | null }> {
+  try {
+    return { lattice: await latticeOf(icc, channels, space), trouble: null };
+  } catch (error) {
+    if (!(error instanceof PictureFileError)) throw error;
+    return { lattice: null, trouble: error.message };
+  }
+}
+
+function draw(
+  { info, levels, lattice, space, shown, curve }: OpenPicture,
+  { correction, view, density, sharp, workLight }: PreviewRequest,
+): PreviewPixels {
   const warp = warpFor(correction, info);
   const width = Math.max(1, Math.round(view.stage.width * density));
   const height = Math.max(1, Math.round(view.stage.height * density));
@@ -118,7 +156,7 @@ function draw({ info, levels, curve }: OpenPicture, { correction, view, density,
   const wanted = sharp ? 1 : 1 / (view.scale * density);
   let level = 0;
   while (!sharp && level + 1 < levels.length && 2 ** (level + 1) <= wanted * 1.2) level += 1;
-  const source = levels[level] as Raster;
+  const source = shown(level);
   const [sx, sy] = [source.width / info.width, source.height / info.height];
   const origin = screenToPlane(view, [0, 0]);
   const far = screenToPlane(view, [view.stage.width, view.stage.height]);
@@ -133,9 +171,11 @@ function draw({ info, levels, curve }: OpenPicture, { correction, view, density,
     previewPixels(source, through, { width, height }, sharp && view.scale > 3);
   // on a proxy the colours lie less than a pixel apart
   const lateral = level === 0 && source.channels >= 3 ? usedLateral(correction) : null;
-  const data = lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
+  const drawn = lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
+  const native = lattice !== null && source === levels[level];
+  const data = native ? new Uint8ClampedArray(throughLattice({ width, height, channels: 4, data: drawn }, lattice).data) : drawn;
   if (workLight) applyWorkLight(data, curve());
-  return { width, height, data };
+  return { width, height, data, space };
 }
 
 /** The warp of a correction; a stance that cannot be shown draws the original instead of nothing. */

@@ -38,7 +38,7 @@ async function draw(request: ThumbnailRequest): Promise<PreviewPixels> {
     out[1] = (out[1] as number) * sy;
     return true;
   };
-  return { width, height, data: previewPixels(source, map, { width, height }) };
+  return { width, height, space: 'srgb', data: previewPixels(source, map, { width, height }) };
 }
 
 const work: ThumbnailWork = {

@@ -1,14 +1,25 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
+import { BreakpointObserver } from '@angular/cdk/layout';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { MatIconButton } from '@angular/material/button';
+import { MatTooltip } from '@angular/material/tooltip';
+import { Store } from '@ngrx/store';
 import { composeWarp, degreesText, fitView, mostlyInWords, originalOf, stanceInWords, verdictInWords } from '@able-plumb/core';
+import { paint } from '../../work/paint';
+import { shelfActions } from '../../state/shelf.actions';
+import { WORDS } from '../../ui/words';
 import { StageClient } from '../../work/stage-client';
 import { BenchModel } from '../bench-model';
-import { paint } from '../stage/draw-pixels';
+import { Icon } from '../../ui/icon';
 
 /** Deviations from here on are explained, degrees. */
 const WIDE_DEG = 0.2;
 /** Beyond this little of what is shown was photographed (a matter of judgement). */
 const MOST_STRETCH = 12;
+
+/** Where the readings leave room for ten lines and what tells of them. */
+const TALL = '(min-height: 900px), (max-width: 900px) and (orientation: portrait)';
 
 const SMALL = { width: 96, height: 64 };
 /** While something moves it is drawn no more often than this, ms. */
@@ -18,6 +29,7 @@ const SMALL_EVERY_MS = 100;
 @Component({
   selector: 'ap-readings',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon, MatIconButton, MatTooltip],
   templateUrl: './readings-panel.html',
   styleUrl: './readings-panel.scss',
 })
@@ -30,6 +42,18 @@ export class ReadingsPanel {
   protected readonly smallShows = computed<'result' | 'original'>(() =>
     this.model.showsOriginal() || this.model.session.gestureActive() ? 'result' : 'original',
   );
+
+  private readonly store = inject(Store);
+  /** Room for more than the verdict. */
+  private readonly tall = toSignal(inject(BreakpointObserver).observe(TALL), { requireSync: true });
+  protected readonly open = computed(() => {
+    const { readings } = this.model.settings();
+    return readings === 'room' ? this.tall().matches : readings === 'open';
+  });
+
+  protected fold(): void {
+    this.store.dispatch(shelfActions.settingsChanged({ change: { readings: this.open() ? 'folded' : 'open' } }));
+  }
 
   protected readonly verdict = computed(() => {
     const [readings, correction] = [this.model.readings(), this.model.settled()];
@@ -48,13 +72,13 @@ export class ReadingsPanel {
       stance: stanceInWords(readings.attitude, sd),
       sure: by && by !== 'pointing' && correction ? mostlyInWords(by, correction.camera) : '',
       rows: [
-        ['Convergence', readings.convergenceDeg === null ? '–' : degreesText(readings.convergenceDeg)],
+        ['Convergence', readings.convergenceDeg === null ? '–' : degreesText(readings.convergenceDeg), WORDS.convergence],
         ['Kept', `${(readings.cost.kept * 100).toFixed(1)} %`],
-        ['Rise', millimetres(readings.rise)],
+        ['Rise', millimetres(readings.rise), WORDS.rise],
         ['Peak stretch', `${readings.cost.peakEnlargement.toFixed(2)} ×`],
-        ['Cross', millimetres(readings.cross)],
+        ['Cross', millimetres(readings.cross), WORDS.cross],
         ['Output', `${warp.outputSize.width} × ${warp.outputSize.height}`],
-      ] as const,
+      ] satisfies readonly (readonly [string, string, string?])[],
     };
   });
 

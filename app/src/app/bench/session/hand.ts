@@ -20,7 +20,6 @@ export class Hand {
   private readonly session = inject(PictureSession);
 
   readonly tool = this.store.selectSignal(benchFeature.selectTool);
-  readonly penArmed = computed(() => this.tool() === 'pen');
   readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);
 
   readonly draft = signal<DraftLine | null>(null);
@@ -38,6 +37,9 @@ export class Hand {
   readonly hint = signal('');
   /** Plane point under the loupe while something is placed. */
   readonly loupe = signal<{ readonly at: Point; readonly screen: Point } | null>(null);
+
+  /** What is said beside the pointer while the picture is turned by eye, and where, screen px. */
+  readonly turning = signal<{ readonly words: string; readonly at: Point } | null>(null);
 
   /** The reference that is selected. */
   readonly selected = computed(() => this.session.correction()?.references.find((r) => r.id === this.selectedId()) ?? null);

@@ -1,6 +1,7 @@
 import { computed, inject, Injectable, signal, type OnDestroy } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
+  changeInWords,
   delivered,
   takenFromDelivery,
   withPanels,
@@ -20,6 +21,7 @@ import { correctionActions } from '../../state/correction.actions';
 import { correctionsFeature } from '../../state/corrections.reducer';
 import { jobsFeature } from '../../state/jobs.reducer';
 import { selectJobEntities, selectPictureEntities } from '../../state/selectors';
+import { shelfActions } from '../../state/shelf.actions';
 import { StageClient } from '../../work/stage-client';
 import { HeldKey } from './held-key';
 
@@ -92,6 +94,18 @@ export class PictureSession implements OnDestroy {
   readonly version = computed(() => this.history()?.version ?? 0);
   readonly canRedo = computed(() => !this.elsewhere() && (this.history()?.future.length ?? 0) > 0);
 
+  /** What undo would take back, and what redo would bring again, in a few words; empty for nothing. */
+  readonly undoWords = computed(() => {
+    const history = this.history();
+    const before = history?.past.at(-1);
+    return this.awaited().length > 0 ? 'line drawn' : history && before ? changeInWords(before, history.present) : '';
+  });
+  readonly redoWords = computed(() => {
+    const history = this.history();
+    const after = history?.future[0];
+    return history && after ? changeInWords(history.present, after) : '';
+  });
+
   /** The picture's own correction as it is committed, whatever delivery is looked at. */
   readonly own = computed(() => this.history()?.present ?? null);
   /** The delivery whose crop is on the stage in place of the picture's own; null for none. */
@@ -134,7 +148,8 @@ export class PictureSession implements OnDestroy {
       const lens = found && this.lenses.withFound(found, picture);
       // a profile that came into the cabinet since the picture was opened first
       if (lens && lens !== found && !this.elsewhere()) this.dispatch(lens);
-      await this.pictures.open(this.id, picture.name, file);
+      const trouble = await this.pictures.open(this.id, picture.name, file);
+      if (trouble) this.store.dispatch(shelfActions.noticed({ sentence: `${picture.name}: ${trouble}` }));
       if (this.closed) return;
       this.loading.set({ state: 'ready' });
       await this.jobKeeper.pictureOpened(picture);

@@ -1,6 +1,7 @@
 import {
   cropHandles,
   cropMagnet,
+  degreesText,
   distance,
   dragCrop,
   freshCrop,
@@ -69,7 +70,9 @@ export function beginCropGesture(model: BenchModel, start: PointerFacts): Gestur
       case 'turn': {
         const centre = rectCentre(crop);
         const by = turnedByDeg(centre, from, screenToPlane(now, pointer.at));
-        model.preview((c) => withRollAdjust(c, correction.stance.adjust.roll + by));
+        const roll = correction.stance.adjust.roll + by;
+        model.preview((c) => withRollAdjust(c, roll));
+        model.hand.turning.set({ words: `${degreesText(by)} ${by > 0 ? 'clockwise' : 'anticlockwise'}`, at: pointer.at });
         return true;
       }
       case 'fresh': {
@@ -85,9 +88,13 @@ export function beginCropGesture(model: BenchModel, start: PointerFacts): Gestur
       if (moved || distance(pointer.at, start.at) >= CLICK_PX) moved = show(pointer) || moved;
     },
     release() {
+      model.hand.turning.set(null);
       if (moved) model.session.commitShown();
       return false;
     },
-    cancel: () => model.session.cancel(),
+    cancel() {
+      model.hand.turning.set(null);
+      model.session.cancel();
+    },
   };
 }

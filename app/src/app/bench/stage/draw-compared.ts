@@ -1,8 +1,8 @@
 import { effect, type ElementRef, type Signal } from '@angular/core';
 import { movedView, originalOf } from '@able-plumb/core';
+import { paint } from '../../work/paint';
 import type { StageClient } from '../../work/stage-client';
 import type { BenchModel } from '../bench-model';
-import { paint } from './draw-pixels';
 
 /**
  * Keeps the original's pixels for comparing up to date: in register with the result, whose plane has the picture's middle for its origin

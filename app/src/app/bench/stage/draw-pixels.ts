@@ -1,7 +1,7 @@
 import { effect, type ElementRef, type Signal } from '@angular/core';
 import { movedView } from '@able-plumb/core';
+import { paint } from '../../work/paint';
 import type { StageClient } from '../../work/stage-client';
-import type { PreviewPixels } from '../../work/protocol';
 import type { BenchModel } from '../bench-model';
 
 export const LOUPE_PX = 168;
@@ -10,14 +10,6 @@ export const LOUPE_TIMES = 8;
 const SETTLE_MS = 90;
 /** Wider stages are drawn at half resolution while something moves, device px. */
 const WIDE_PX = 1000;
-
-/** Puts drawn pixels onto a canvas of their size. */
-export function paint(canvas: HTMLCanvasElement, { data, width, height }: PreviewPixels): void {
-  // setting a size clears, so that it is set only where it changes
-  if (canvas.width !== width) canvas.width = width;
-  if (canvas.height !== height) canvas.height = height;
-  canvas.getContext('2d')?.putImageData(new ImageData(data, width, height), 0, 0);
-}
 
 /** Keeps the stage's and the loupe's pixels up to date; to be called where effects may be made. */
 export function drawPixels(

@@ -31,11 +31,19 @@ const EDGE_HINTS = [
   'The last side.',
 ];
 
-const TRACE_HINTS = [
-  'Click both ends of an edge that is straight in reality, or drag from end to end: the edge between them is followed.',
-  'Now its other end.',
-  'Click along the edge; Enter, or a click on the last bead, ends the trace.',
-];
+/** The magnet follows the edge between two ends; without it every bead is set by hand. */
+const TRACE_HINTS = {
+  magnet: [
+    'Click both ends of an edge that is straight in reality, or drag from end to end: the edge between them is followed.',
+    'Now its other end.',
+    'Click along the edge; Enter, or a click on the last bead, ends the trace.',
+  ],
+  hand: [
+    'Click along an edge that is straight in reality, from one end to the other: the magnet is off, so each click sets a bead.',
+    'Now the next bead along it.',
+    'Go on along the edge; Enter, or a click on the last bead, ends the trace.',
+  ],
+} as const;
 
 /** Over something that can be taken hold of; null over nothing. */
 export function targetIntent(target: Target | null): Intent | null {
@@ -71,7 +79,7 @@ export function toolIntent(model: BenchModel): Intent | null {
     case 'pen':
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
     case 'trace':
-      return ['crosshair', TRACE_HINTS[Math.min(2, model.hand.beads().length)] ?? ''];
+      return ['crosshair', TRACE_HINTS[model.settings().magnet ? 'magnet' : 'hand'][Math.min(2, model.hand.beads().length)] ?? ''];
     case 'ring':
       return ['crosshair', 'Drag a box tightly round a head, or round something that is a circle in reality.'];
     case 'keep':

@@ -237,9 +237,9 @@ export class StageMarks {
   readonly grid = computed(() => {
     const view = this.model.stageView.view();
     const shown = this.model.shown();
-    // a grid comes up by itself while the lens is bent by hand
+    // a grid comes up by itself while the lens is bent by hand, and while the picture is turned
     const bending = this.model.knot() === 'lens' && this.model.session.gestureActive();
-    const percent = this.model.grid() || (bending ? BENDING_GRID : 0);
+    const percent = this.model.grid() || (bending || this.model.hand.turning() ? BY_HAND_GRID : 0);
     return view && shown && percent > 0 && this.model.marks() ? gridLines(view, shown.warp.crop, percent) : [];
   });
 
@@ -335,8 +335,8 @@ export class StageMarks {
   }
 }
 
-/** Spacing of the grid that comes up while the lens is bent by hand, percent of the crop's width. */
-const BENDING_GRID = 5;
+/** Spacing of the grid that comes up while something is bent or turned by hand, percent of the crop's width. */
+const BY_HAND_GRID = 5;
 
 const rectPath = ({ x, y, width, height }: Rect): string => `M${x} ${y}h${width}v${height}h${-width}Z`;
 

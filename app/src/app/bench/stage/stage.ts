@@ -1,5 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatProgressBar } from '@angular/material/progress-bar';
 import {
   distance,
   fitCloseUp,
@@ -9,7 +11,6 @@ import {
   screenToPlane,
   toPicture,
   withReference,
-  zoomAt,
   type Point,
   type ReferenceKind,
 } from '@able-plumb/core';
@@ -19,6 +20,8 @@ import { BenchModel } from '../bench-model';
 import { beginCropGesture } from './drag-crop';
 import { dragGuide } from './drag-guide';
 import { drawCompared } from './draw-compared';
+import { Fingers } from './fingers';
+import { loupePlace } from './loupe-place';
 import { takeHold } from './take-hold';
 import { dragWipe, onWipe } from './drag-wipe';
 import { drawPixels, LOUPE_PX, LOUPE_TIMES } from './draw-pixels';
@@ -36,6 +39,7 @@ import { pan } from './pan';
 import { pullCorner } from './pull-corner';
 import { LineShape } from './line-shape';
 import { StageMarks } from './stage-marks';
+import { listenToZoom } from './zoom-input';
 
 const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
@@ -46,7 +50,7 @@ const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
 @Component({
   selector: 'ap-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [EaseMarks, LineShape, ViewStrip],
+  imports: [EaseMarks, LineShape, MatButton, MatProgressBar, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
   providers: [EaseOverlay, StageMarks],
@@ -68,6 +72,9 @@ export class Stage {
   private readonly moving = signal(false);
   private readonly size = signal<{ width: number; height: number } | null>(null);
   private spaceHeld = false;
+  private readonly fingers = new Fingers();
+  /** The last press was a finger's: the loupe stays clear of the hand. */
+  private readonly byFinger = signal(false);
   private lastPicked: string | undefined;
   /** Where the keyboard's pen stands, plane px; null while the pointer leads. */
   protected readonly cursor = signal<Point | null>(null);
@@ -77,6 +84,12 @@ export class Stage {
     const { theme, stageGrey } = this.model.settings();
     const value = theme === 'dim' ? 0x3a : stageGrey;
     return `rgb(${value} ${value} ${value})`;
+  });
+
+  /** Size of the picture that is being opened, in words. */
+  protected readonly megapixels = computed(() => {
+    const picture = this.model.session.picture();
+    return picture ? `${((picture.width * picture.height) / 1e6).toFixed(0)} MP` : '';
   });
 
   protected readonly cursorAt = computed(() => {
@@ -90,16 +103,10 @@ export class Stage {
     this.model.compare() === 'side' ? 'inset(0 50% 0 0)' : `inset(0 ${(1 - this.model.wipe()) * 100}% 0 0)`,
   );
 
-  /** Beside the pointer, never under it, and inside the stage. */
   protected readonly loupePlace = computed(() => {
     const loupe = this.model.hand.loupe();
     const view = this.model.stageView.view();
-    if (!loupe || !view) return null;
-    const [x, y] = loupe.screen;
-    const off = 34;
-    const left = x + off + LOUPE_PX < view.stage.width ? x + off : x - off - LOUPE_PX;
-    const top = y + off + LOUPE_PX < view.stage.height ? y + off : y - off - LOUPE_PX;
-    return { left: Math.max(4, left), top: Math.max(4, top), times: LOUPE_TIMES, size: LOUPE_PX };
+    return loupe && view && { ...loupePlace(loupe.screen, view.stage, this.byFinger()), times: LOUPE_TIMES, size: LOUPE_PX };
   });
 
   constructor() {
@@ -110,6 +117,7 @@ export class Stage {
       observer.observe(this.area().nativeElement);
       onCleanup(() => observer.disconnect());
     });
+    effect((onCleanup) => onCleanup(listenToZoom(this.area().nativeElement, this.model, (p) => this.onResult(p))));
     // fit: when the stage or the picture jumps, unless the user has zoomed or holds something
     effect(() => {
       const size = this.size();
@@ -151,9 +159,9 @@ export class Stage {
 
   // ---- pointer
 
-  protected facts(event: PointerEvent | WheelEvent): PointerFacts {
+  protected facts(event: PointerEvent): PointerFacts {
     const box = this.area().nativeElement.getBoundingClientRect();
-    const touch = event instanceof PointerEvent && event.pointerType === 'touch';
+    const touch = event.pointerType === 'touch';
     return {
       at: [event.clientX - box.left, event.clientY - box.top],
       shift: event.shiftKey,
@@ -164,6 +172,8 @@ export class Stage {
 
   protected onDown(event: PointerEvent): void {
     if (event.button > 1) return;
+    if (event.pointerType === 'touch' && this.anotherFinger(event)) return;
+    this.byFinger.set(event.pointerType === 'touch');
     this.area().nativeElement.focus({ preventScroll: true });
     const pointer = this.facts(event);
     this.cursor.set(null);
@@ -174,6 +184,16 @@ export class Stage {
     }
     const gesture = event.button === 1 || this.spaceHeld ? pan(this.model, pointer) : this.gestureAt(pointer);
     if (gesture) this.begin(event, gesture);
+  }
+
+  /** A second finger: two zoom and pan, and never draw. What the first one had begun is taken back. */
+  private anotherFinger({ pointerId }: PointerEvent): boolean {
+    if (!this.fingers.press(pointerId)) return false;
+    if (this.fingers.pinch()) {
+      if (this.gesture) this.cancelGesture();
+      this.model.hand.loupe.set(null);
+    }
+    return true;
   }
 
   private begin(event: PointerEvent, gesture: Gesture): void {
@@ -197,7 +217,7 @@ export class Stage {
   }
 
   protected onMove(event: PointerEvent): void {
-    if (this.foreign(event)) return;
+    if (this.fingers.zooms(event) || this.foreign(event)) return;
     const pointer = this.facts(event);
     this.showPointer(pointer);
     if (this.gesture) this.gesture.move(pointer);
@@ -205,7 +225,7 @@ export class Stage {
   }
 
   protected onUp(event: PointerEvent): void {
-    if (!this.gesture || this.foreign(event)) return;
+    if (this.fingers.zooms(event, true) || !this.gesture || this.foreign(event)) return;
     if (this.gesture.release(this.facts(event))) {
       // it goes on with the next press, of whichever pointer
       this.pointerId = null;
@@ -216,22 +236,12 @@ export class Stage {
 
   /** The system took a pointer away: what it held is let go, and nothing of it stays in the hand. */
   protected onCancel(event: PointerEvent): void {
-    if (this.gesture && !this.foreign(event)) this.cancelGesture();
+    if (!this.fingers.zooms(event, true) && this.gesture && !this.foreign(event)) this.cancelGesture();
   }
 
   /** The capture ends with every press; only what should have lasted longer is taken back. */
   protected onLost(event: PointerEvent): void {
     if (this.gesture && event.pointerId === this.pointerId) this.cancelGesture();
-  }
-
-  protected onWheel(event: WheelEvent): void {
-    event.preventDefault();
-    const view = this.model.stageView.view();
-    if (!view) return;
-    this.model.stageView.viewHeld.set(true);
-    this.model.stageView.view.set(
-      zoomAt(view, this.onResult(this.facts(event).at), Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016))),
-    );
   }
 
   /** The thing under a pointer, where things can be taken hold of in the open step. */
@@ -384,6 +394,11 @@ export class Stage {
     }
   }
 
+  /** Gives the keyboard to the stage. */
+  focus(): void {
+    this.area().nativeElement.focus({ preventScroll: true });
+  }
+
   /** Whether the keyboard's pen stands on the stage; Escape puts it away. */
   penIsOut(): boolean {
     return this.cursor() !== null;
@@ -415,12 +430,13 @@ export class Stage {
   /** The keyboard is gone: no key is held any more. */
   letGo(): void {
     this.spaceHeld = false;
+    this.fingers.forget();
   }
 
   /** What a line is that the pen asked about. */
   protected answer(id: string, kind: ReferenceKind): void {
     this.model.session.commit((c) => withReference(c, id, { kind, waits: undefined }));
-    this.area().nativeElement.focus({ preventScroll: true });
+    this.focus();
   }
 
   /** The end of a line that arrow keys nudge; null for none. */

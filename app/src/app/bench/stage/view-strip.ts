@@ -1,6 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { withoutGuides } from '@able-plumb/core';
 import { BenchModel } from '../bench-model';
+import { Tip } from '../../keys/tip';
+import { SelectField } from '../../ui/select-field';
 
 /** Spacings of the grid, in percent of the crop's width, in the order of the key; 0 for none. */
 export const GRID_SPACINGS: readonly number[] = [0, 25, 10, 5, 2, 1];
@@ -9,17 +12,19 @@ export const GRID_SPACINGS: readonly number[] = [0, 25, 10, 5, 2, 1];
 @Component({
   selector: 'ap-view-strip',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, SelectField, Tip],
   template: `
-    <label>
-      Grid
-      <select #spacing (change)="model.chooseGrid(+spacing.value)" title="Grid (G)">
-        @for (percent of spacings; track percent) {
-          <option [value]="percent" [selected]="percent === model.grid()">{{ percent === 0 ? 'none' : percent + ' %' }}</option>
-        }
-      </select>
-    </label>
+    <span aria-hidden="true">Grid</span>
+    <ap-select
+      apTip="Grid"
+      tipKey="grid"
+      label="Grid"
+      [choices]="spacings"
+      [value]="'' + model.grid()"
+      (chosen)="model.chooseGrid(+$event)"
+    />
     @if (guides() > 0) {
-      <button type="button" (click)="clear()">Clear {{ guides() }} {{ guides() === 1 ? 'guide' : 'guides' }}</button>
+      <button type="button" matButton (click)="clear()">Clear {{ guides() }} {{ guides() === 1 ? 'guide' : 'guides' }}</button>
     } @else {
       <span>Guides: drag them out of a ruler</span>
     }
@@ -38,35 +43,19 @@ export const GRID_SPACINGS: readonly number[] = [0, 25, 10, 5, 2, 1];
       border: 1px solid var(--line);
       font-size: 12.5px;
     }
-    label {
-      display: flex;
-      align-items: center;
-      gap: 6px;
-    }
-    select {
-      width: 72px;
-      min-height: 24px;
-      padding: 0 4px;
-      font-size: 12.5px;
+    ap-select {
+      width: 84px;
+      --control: 26px;
+      --mat-form-field-container-vertical-padding: 2px;
     }
     span {
       color: var(--ink-soft);
-    }
-    button {
-      border: 0;
-      background: none;
-      color: inherit;
-      font: inherit;
-      min-height: 24px;
-      text-decoration: underline;
-      text-underline-offset: 3px;
-      cursor: pointer;
     }
   `,
 })
 export class ViewStrip {
   protected readonly model = inject(BenchModel);
-  protected readonly spacings = GRID_SPACINGS;
+  protected readonly spacings = GRID_SPACINGS.map((percent) => ({ value: String(percent), name: percent === 0 ? 'none' : `${percent} %` }));
   protected readonly guides = computed(() => this.model.session.correction()?.guides.length ?? 0);
 
   protected clear(): void {

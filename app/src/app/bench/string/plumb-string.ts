@@ -19,8 +19,10 @@ import {
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { benchActions } from '../../state/bench.actions';
 import type { Knot } from '../../state/model';
+import { WORDS } from '../../ui/words';
 import { BenchModel } from '../bench-model';
-import { keyFor, type KeyAction } from '../keys';
+import type { KeyAction } from '../../keys/key-rows';
+import { Tip } from '../../keys/tip';
 
 const FOCAL_FROM: Readonly<Record<Correction['camera']['focalFrom'], string>> = {
   metadata: 'metadata',
@@ -48,19 +50,21 @@ interface KnotRow {
   readonly name: string;
   readonly line: string;
   readonly state: 'untouched' | 'set' | 'attention';
-  readonly key: string;
+  readonly action: KeyAction;
 }
 
 /** The string at the left: the steps as knots in working order, and the bob that hangs as the picture does. */
 @Component({
   selector: 'ap-string',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Tip],
   host: { role: 'navigation', 'aria-label': 'Steps' },
   templateUrl: './plumb-string.html',
   styleUrl: './plumb-string.scss',
 })
 export class PlumbString {
   private readonly store = inject(Store);
+  protected readonly words = WORDS;
   protected readonly model = inject(BenchModel);
 
   protected readonly knots = computed<readonly KnotRow[]>(() => {
@@ -92,7 +96,7 @@ export class PlumbString {
       name,
       line,
       state,
-      key: keyFor(`knot-${knot}` as KeyAction),
+      action: `knot-${knot}`,
     });
     const choice = this.model.settings().exportChoice;
     return [
@@ -122,7 +126,7 @@ export class PlumbString {
         `${this.model.aroundPanel() ? 'the panel' : proportion}, ${crop.edges === 'clear' ? 'clear of edges' : 'edges kept'}`,
         shown?.trouble
           ? 'attention'
-          : crop.rect || crop.around !== 'picture' || crop.ratio !== 'as-taken' || crop.edges !== 'clear'
+          : crop.rect || !(crop.around === 'picture' || crop.around === 'lines') || crop.ratio !== 'as-taken' || crop.edges !== 'clear'
             ? 'set'
             : 'untouched',
       ),

@@ -1,0 +1,203 @@
+import { matchKeyBindingPress, parseKeybinding, type KeyBindingPress } from 'tinykeys';
+import * as z from 'zod';
+
+/** What a key asks for. */
+export type KeyAction =
+  | 'knot-lens'
+  | 'knot-references'
+  | 'knot-stance'
+  | 'knot-ease'
+  | 'knot-crop'
+  | 'knot-check'
+  | 'knot-export'
+  | 'pen'
+  | 'panel'
+  | 'edges'
+  | 'measure'
+  | 'trace'
+  | 'ring'
+  | 'keep-box'
+  | 'next-handle'
+  | 'kind'
+  | 'set-aside'
+  | 'compare'
+  | 'marks'
+  | 'work-light'
+  | 'grid'
+  | 'original'
+  | 'tall-wide'
+  | 'setting-out'
+  | 'quarter-left'
+  | 'quarter-right'
+  | 'fit'
+  | 'zoom-in'
+  | 'zoom-out'
+  | 'picture-next'
+  | 'picture-previous'
+  | 'undo'
+  | 'redo'
+  | 'remove'
+  | 'finish'
+  | 'back'
+  | 'side'
+  | 'help'
+  | 'nudge'
+  | 'next-edge'
+  | 'let-go';
+
+/** A key with what it does; the handlers, the tooltips and the help sheet are all made from this table. */
+export interface KeyRow {
+  readonly action: KeyAction;
+  /** Presses that ask for it: modifiers and `KeyboardEvent.key`, joined by plus. */
+  readonly keys: readonly string[];
+  readonly does: string;
+  /** It lasts while the key is held. */
+  readonly held?: boolean;
+  /** What belongs to the keyboard everywhere and cannot be changed. */
+  readonly fixed?: boolean;
+  /** What it is called, where that is not its first press. */
+  readonly named?: string;
+}
+
+/** Own keys: the press that asks for an action instead of the first ones. */
+export type OwnKeys = Readonly<Partial<Record<KeyAction, string>>>;
+
+export const KEYS: readonly KeyRow[] = [
+  { action: 'knot-lens', keys: ['1'], does: 'Lens' },
+  { action: 'knot-references', keys: ['2'], does: 'References' },
+  { action: 'knot-stance', keys: ['3'], does: 'Stance' },
+  { action: 'knot-ease', keys: ['4'], does: 'Ease' },
+  { action: 'knot-crop', keys: ['5'], does: 'Crop' },
+  { action: 'knot-check', keys: ['6'], does: 'Check' },
+  { action: 'knot-export', keys: ['7'], does: 'Export' },
+  { action: 'pen', keys: ['p'], does: 'Pen: draw a reference line' },
+  { action: 'panel', keys: ['q'], does: 'Panel: mark the corners of a rectangle' },
+  { action: 'edges', keys: ['r'], does: 'Panel by a line along each of its four sides' },
+  { action: 'measure', keys: ['l'], does: 'Measure a length on the plane of a panel of known size' },
+  { action: 'trace', keys: ['t'], does: 'Trace an edge that is straight in reality, for the lens' },
+  { action: 'ring', keys: ['f'], does: 'Shape ring: drag one over a head or a round thing (a figure)' },
+  { action: 'keep-box', keys: ['h'], does: 'Keep box: drag one over what no crop may cut' },
+  { action: 'next-handle', keys: ['e'], does: 'Arrows move the next end or corner of what is selected' },
+  { action: 'kind', keys: ['k'], does: 'Change the kind of the selected line' },
+  { action: 'set-aside', keys: ['s'], does: 'Set the selected line aside, or take it back in' },
+  { action: 'next-edge', keys: ['d'], does: 'Next of several edges for the selected line' },
+  { action: 'let-go', keys: ['n'], does: 'Let go of the magnet', held: true },
+  { action: 'marks', keys: ['m'], does: 'Marks on or off' },
+  { action: 'work-light', keys: ['w'], does: 'Work light: see edges in shadows and highlights; the view only' },
+  { action: 'grid', keys: ['g'], does: 'Grid: coarser, finer, none' },
+  { action: 'original', keys: ['b'], does: 'The original', held: true },
+  { action: 'compare', keys: ['c'], does: 'At Check: wipe, side by side, result' },
+  { action: 'tall-wide', keys: ['i'], does: 'Crop proportions tall or wide' },
+  { action: 'setting-out', keys: ['y'], does: 'Turn the setting-out lines over the crop' },
+  { action: 'quarter-left', keys: [','], does: 'Quarter turn anticlockwise' },
+  { action: 'quarter-right', keys: ['.'], does: 'Quarter turn clockwise' },
+  { action: 'side', keys: ['x'], does: 'Put the side away, or bring it back' },
+  { action: 'fit', keys: ['0'], does: 'Fit the picture to the stage' },
+  { action: 'zoom-in', keys: ['+', 'Shift++', '='], does: 'Zoom in' },
+  { action: 'zoom-out', keys: ['-'], does: 'Zoom out' },
+  { action: 'picture-previous', keys: ['PageUp'], does: 'Previous picture' },
+  { action: 'picture-next', keys: ['PageDown'], does: 'Next picture' },
+  { action: 'nudge', keys: [], does: 'Nudge 1 px; with Shift 10, with Alt 0.1, with Ctrl 100', fixed: true, named: 'Arrows' },
+  { action: 'finish', keys: ['Enter'], does: 'Place an end; finish', fixed: true },
+  { action: 'back', keys: ['Escape'], does: 'One step back: the drag, the tool, the selection', fixed: true },
+  { action: 'remove', keys: ['Delete', 'Backspace'], does: 'Remove what is selected' },
+  { action: 'redo', keys: ['$mod+Shift+z'], does: 'Redo' },
+  { action: 'undo', keys: ['$mod+z'], does: 'Undo' },
+  { action: 'help', keys: ['?', 'Shift+?'], does: 'This list' },
+];
+
+const ARROWS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown']);
+/** Keys that move about in every page, and presses that belong to the browser. */
+const NOT_TO_BE_TAKEN: ReadonlySet<string> = new Set([
+  ...ARROWS,
+  ...['Tab', 'Shift+Tab', 'Enter', 'Escape', ' ', '$mod+w', '$mod+t', '$mod+n', '$mod+Shift+n', '$mod+Shift+t', '$mod+q', 'F5', 'F11'],
+]);
+const MODIFIERS: ReadonlySet<string> = new Set(['Shift', 'Control', 'Alt', 'Meta', 'AltGraph', 'CapsLock', 'Dead', 'Process']);
+
+/** The table with own keys in place of the first ones. */
+export const withOwnKeys = (own: OwnKeys): readonly KeyRow[] =>
+  KEYS.map((row) => {
+    const key = own[row.action];
+    return key === undefined || row.fixed ? row : { ...row, keys: [key] };
+  });
+
+const presses = new Map<string, KeyBindingPress>();
+function pressOf(key: string): KeyBindingPress {
+  const known = presses.get(key) ?? (parseKeybinding(key)[0] as KeyBindingPress);
+  presses.set(key, known);
+  return known;
+}
+
+/** The row that a key press asks for; null for none. */
+export function keyRow(rows: readonly KeyRow[], event: KeyboardEvent): KeyRow | null {
+  return (
+    rows.find((row) =>
+      // whatever is held with an arrow says how far
+      row.action === 'nudge' ? ARROWS.has(event.key) : row.keys.some((key) => matchKeyBindingPress(event, pressOf(key))),
+    ) ?? null
+  );
+}
+
+/** Whether a key let go is the one of a row, whatever else is held. */
+export const isKeyOf = (row: KeyRow, event: KeyboardEvent): boolean =>
+  row.keys.some((key) => String(pressOf(key)[1]).toLowerCase() === event.key.toLowerCase());
+
+/** A press as the table writes it; null for a modifier alone. */
+export function pressed(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'altKey' | 'shiftKey'>): string | null {
+  if (MODIFIERS.has(event.key)) return null;
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  return [event.ctrlKey || event.metaKey ? '$mod+' : '', event.altKey ? 'Alt+' : '', event.shiftKey ? 'Shift+' : '', key].join('');
+}
+
+/** Why a press cannot ask for an action, in words; null where it can. */
+export function whyNot(rows: readonly KeyRow[], action: KeyAction, key: string): string | null {
+  if (NOT_TO_BE_TAKEN.has(key)) return `${shownPress(key)} belongs to the page or the browser. Press another key.`;
+  const other = rows.find((row) => row.action !== action && row.keys.some((taken) => taken.toLowerCase() === key.toLowerCase()));
+  return other ? `${shownPress(key)} already asks for “${other.does}”. Press another key, or change that one first.` : null;
+}
+
+const NAMES: Readonly<Record<string, string>> = { PageUp: 'Page up', PageDown: 'Page down', ' ': 'Space', $mod: 'Ctrl' };
+
+/** A press as people read it. */
+export function shownPress(key: string): string {
+  const [modifiers, last] = pressOf(key);
+  const name = NAMES[String(last)] ?? (String(last).length === 1 ? String(last).toUpperCase() : String(last));
+  const symbol = String(last).length === 1 && !/[a-z0-9]/i.test(String(last));
+  const named = modifiers.map((m) => (m === 'Control' || m === 'Meta' ? 'Ctrl' : m)).filter((m) => !(symbol && m === 'Shift'));
+  return [...named, name].join('+');
+}
+
+/** What a row's key is called. */
+export const shownKey = (row: KeyRow): string => row.named ?? `${shownPress(row.keys[0] as string)}${row.held ? ' (held)' : ''}`;
+
+const FILE = z.object({
+  format: z.literal('able-plumb-keys'),
+  version: z.literal(1),
+  keys: z.record(z.string(), z.string().min(1).max(40)),
+});
+
+/** Own keys as the text of a file. */
+export const keysFile = (own: OwnKeys): string => `${JSON.stringify({ format: 'able-plumb-keys', version: 1, keys: own }, null, 2)}\n`;
+
+/** Own keys out of a file's text. Throws a sentence where it is none, or where two actions would share a key. */
+export function readKeysFile(text: string): OwnKeys {
+  let raw: unknown;
+  try {
+    raw = JSON.parse(text);
+  } catch {
+    raw = null;
+  }
+  const read = FILE.safeParse(raw);
+  if (!read.success) throw new Error('This is not a list of keys that was saved here. Your keys stay as they are.');
+  const own: Partial<Record<KeyAction, string>> = {};
+  for (const [action, key] of Object.entries(read.data.keys)) {
+    const row = KEYS.find((r) => r.action === action && !r.fixed);
+    if (row) own[row.action] = key;
+  }
+  const rows = withOwnKeys(own);
+  for (const [action, key] of Object.entries(own)) {
+    const trouble = whyNot(rows, action as KeyAction, key);
+    if (trouble) throw new Error(`Two keys of this list are in each other’s way: ${trouble} Your keys stay as they are.`);
+  }
+  return own;
+}

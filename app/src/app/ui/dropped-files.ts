@@ -1,0 +1,21 @@
+import { fromEvent, type FileWithPath } from 'file-selector';
+
+/** A file that was opened, with the folder it came from where that is known. */
+export interface OpenedFile {
+  readonly name: string;
+  readonly file: File;
+  readonly folder: string | null;
+}
+
+/** Picked files. */
+export const openedFiles = (files: readonly File[]): OpenedFile[] =>
+  files.map((file) => {
+    const parts = ((file as FileWithPath).path ?? file.webkitRelativePath).split('/').filter((part) => part !== '' && part !== '.');
+    return { name: file.name, file, folder: parts.length > 1 ? (parts[0] as string) : null };
+  });
+
+/** Files of a drop, with those of dropped folders, in name order; hidden ones stay out. */
+export async function droppedFiles(event: DragEvent): Promise<OpenedFile[]> {
+  const files = (await fromEvent(event)).filter((file) => file instanceof File && !file.name.startsWith('.')) as File[];
+  return openedFiles(files).sort((a, b) => a.name.localeCompare(b.name));
+}
