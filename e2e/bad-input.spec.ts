@@ -29,7 +29,7 @@ test('bad input gets a plain sentence each, and everything else is intact', asyn
   const text = await page.locator('.refused').innerText();
   for (const part of [
     'notes.jpg is not a picture',
-    'frame.nef is a camera raw file',
+    'frame.nef is a raw file from a camera',
     'cut.jpg is cut short',
     'nothing.png is empty',
     'huge.png is too large: 20000 x 20000',

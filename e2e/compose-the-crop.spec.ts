@@ -1,5 +1,17 @@
 import type { Page } from '@playwright/test';
-import { documentOf, expect, exportFile, onScreen, openKnot, openPicture, pixelsOf, slippingHorizon, test, typeRoll } from './support';
+import {
+  documentOf,
+  expect,
+  exportFile,
+  onScreen,
+  openKnot,
+  openPicture,
+  pixelsOf,
+  slippingHorizon,
+  test,
+  typeRoll,
+  pick,
+} from './support';
 
 type P = readonly [number, number];
 const drag = async (page: Page, from: P, to: P): Promise<void> => {
@@ -22,7 +34,7 @@ test('a keep box in the corner: the turned picture’s crop cuts it, and the way
   await typeRoll(page, '6');
   await openKnot(page, 'Crop');
   await expect(page.getByRole('alert')).toContainText('The crop cuts a keep box. Ways out:');
-  await expect(page.getByRole('button', { name: /^the picture clear, \d+ % .* cuts a box/ })).toBeVisible();
+  await expect(page.getByRole('radio', { name: /^the picture clear, \d+ % .* cuts a box/ })).toBeVisible();
   await page.getByRole('button', { name: /^Keep the empty edges, keeps 100 %/ }).click();
   await expect(page.getByText('The crop cuts a keep box')).toHaveCount(0);
   await page.getByLabel('Remove keep box 1').click();
@@ -32,13 +44,13 @@ test('a keep box in the corner: the turned picture’s crop cuts it, and the way
 test('a crop is typed in pixels and as a print, pulled beyond the picture it asks, and a side is drawn to a guide', async ({ page }) => {
   await openPicture(page, 'plate.png', await slippingHorizon(900, 600, 0));
   await openKnot(page, 'Crop');
-  await page.getByRole('button', { name: 'free', exact: true }).click();
+  await page.getByRole('radio', { name: 'free', exact: true }).click();
   await page.getByLabel('Width of the crop').fill('500');
   await page.getByLabel('Width of the crop').press('Enter');
   await page.getByLabel('Height of the crop').fill('300');
   await page.getByLabel('Height of the crop').press('Enter');
   await expect(page.locator('ap-readings')).toContainText('500 × 300');
-  await page.getByLabel('Unit of the crop').selectOption('cm');
+  await pick(page, 'Unit of the crop', 'cm');
   await page.getByLabel('Width of the crop').fill('5.08');
   await page.getByLabel('Width of the crop').press('Enter');
   await expect(page.locator('ap-readings')).toContainText('600 × 300');

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { BlobReader, TextReader, Uint8ArrayWriter, ZipReader, ZipWriter, BlobWriter, type FileEntry } from '@zip.js/zip.js';
 import sharp from 'sharp';
 import type { Locator, Page } from '@playwright/test';
-import { demoPicture, documentOf, expect, onBench, slippingHorizon, test, typeRoll } from './support';
+import { demoPicture, documentOf, expect, onBench, slippingHorizon, test, typeRoll, pick } from './support';
 
 interface Named {
   readonly name: string;
@@ -55,9 +55,9 @@ test('a stance set for one picture is copied to those like it; one of other prop
   await page.getByRole('button', { name: 'Copy to 2 pictures' }).click();
   await expect(page.getByText(/copied to 1 picture; 1 was left as before: .* other proportions/)).toBeVisible();
   await expect(cell(page, 'b.png')).toContainText('set, without lines');
-  await page.getByLabel('Show').selectOption('untouched');
+  await pick(page, 'Show', 'untouched');
   await expect(page.locator('ap-sheet-cell')).toHaveCount(1);
-  await page.getByLabel('Show').selectOption('all');
+  await pick(page, 'Show', 'all');
   // the copy is one undo step of its own picture
   await cell(page, 'b.png').dblclick();
   await onBench(page);
@@ -138,7 +138,7 @@ test('two hundred pictures: few are drawn at a time, all can be reached, turned 
   // what is committed is there after the tab was ended in the middle
   await page.reload();
   await expect(page.getByText('199 pictures', { exact: true })).toBeVisible();
-  await page.getByLabel('Show').selectOption('set');
+  await pick(page, 'Show', 'set');
   await expect(page.getByText('199 pictures', { exact: true })).toBeVisible();
 });
 

@@ -14,6 +14,7 @@ import {
   test,
   typeRoll,
   dragLine,
+  pick,
 } from './support';
 
 test('settings that change nothing give back the original’s pixels, 8 and 16 bit', async ({ page }) => {
@@ -83,8 +84,8 @@ test('trim, change proportions, crop by hand, undo everything, redo', async ({ p
   await typeRoll(page, '2.79');
   await openKnot(page, 'Crop');
   const crop = page.locator('ap-crop-knot');
-  await crop.getByRole('button', { name: '1:1', exact: true }).click();
-  await crop.getByRole('button', { name: '16:9', exact: true }).click();
+  await crop.getByRole('radio', { name: '1:1', exact: true }).click();
+  await crop.getByRole('radio', { name: '16:9', exact: true }).click();
   await page.keyboard.press('i');
   const tall = await exportFile(page, 'PNG');
   const meta = await sharp(tall.file).metadata();
@@ -92,7 +93,7 @@ test('trim, change proportions, crop by hand, undo everything, redo', async ({ p
   await openKnot(page, 'Crop');
   await crop.getByLabel('Own proportions').fill('6:2');
   await crop.getByLabel('Own proportions').press('Enter');
-  await expect(crop.getByRole('button', { name: '6:2', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(crop.getByRole('radio', { name: '6:2', exact: true })).toBeChecked();
   // a corner of the crop by hand
   const peg = await crop.page().locator('.peg').nth(4).boundingBox();
   const [x, y] = [(peg?.x ?? 0) + (peg?.width ?? 0) / 2, (peg?.y ?? 0) + (peg?.height ?? 0) / 2];
@@ -142,15 +143,15 @@ test('setting-out lines are picked from a strip, turned, pegged, and never part 
   await openKnot(page, 'Crop');
   const lines = page.locator('path.setting-out:not(.under)');
   await expect(lines).toHaveCount(0);
-  await page.locator('.way', { hasText: 'spiral' }).click();
+  await page.getByRole('radio', { name: 'spiral' }).click();
   const first = await lines.getAttribute('d');
-  await page.keyboard.press('o');
+  await page.keyboard.press('y');
   await expect(lines).not.toHaveAttribute('d', first!);
   // without the peg they are seen at Crop until something else is done, with it everywhere
   await openKnot(page, 'Stance');
   await expect(lines).toHaveCount(0);
   await openKnot(page, 'Crop');
-  await page.locator('.way', { hasText: 'parts' }).click();
+  await page.getByRole('radio', { name: 'parts' }).click();
   await page.getByLabel('Parts').fill('6');
   await page.getByLabel('Parts').press('Tab');
   await page.getByLabel('pegged').check();
@@ -170,8 +171,8 @@ test('empty edges kept are transparent in the file; clear ones hold none', async
   const clear = await exportFile(page, 'PNG');
   expect((await sharp(clear.file).metadata()).channels).toBe(3);
   await openKnot(page, 'Crop');
-  await page.locator('ap-crop-knot').getByRole('radio', { name: 'kept' }).click();
-  await page.locator('ap-crop-knot .trim').last().click();
+  await page.locator('ap-crop-knot').getByRole('radio', { name: 'kept', exact: true }).click();
+  await page.locator('ap-crop-knot .trims mat-button-toggle').last().click();
   const kept = await exportFile(page, 'PNG');
   const { data, info } = await sharp(kept.file).raw().toBuffer({ resolveWithObject: true });
   expect(info.channels).toBe(4);
@@ -190,7 +191,7 @@ test('the nearest pixel mixes no colours of a mask; linear light keeps the light
   );
   await typeRoll(page, '4.2');
   await openKnot(page, 'Export');
-  await page.getByLabel('Filter', { exact: true }).selectOption('nearest');
+  await pick(page, 'Filter', 'Nearest pixel');
   await expect(page.getByText('Averages')).toHaveCount(0);
   const whole = await pixelsOf((await exportFile(page, 'PNG')).file);
   expect(new Set(whole.data.filter((_, k) => k % 3 === 0))).toEqual(new Set([40, 90, 200]));
@@ -204,7 +205,7 @@ test('the nearest pixel mixes no colours of a mask; linear light keeps the light
       .toBuffer(),
   );
   await openKnot(page, 'Export');
-  await page.getByLabel('Size', { exact: true }).selectOption('long-edge');
+  await pick(page, 'Size', 'long edge');
   await page.getByLabel('Long edge, pixels').fill('150');
   await page.getByLabel('Long edge, pixels').press('Enter');
   await page.getByRole('radio', { name: 'linear light' }).click();
@@ -221,7 +222,7 @@ test('reload in the middle: everything is as it was, the undo history too, and t
   await openKnot(page, 'Crop');
   const readings = (): Promise<string> => page.locator('ap-readings').innerText();
   const asTaken = await readings();
-  await page.locator('ap-crop-knot').getByRole('button', { name: '5:4', exact: true }).click();
+  await page.locator('ap-crop-knot').getByRole('radio', { name: '5:4', exact: true }).click();
   await expect.poll(readings).not.toBe(asTaken);
   const before = await readings();
   await page.waitForTimeout(500);

@@ -1,4 +1,16 @@
-import { demoPicture, expect, exportFile, onScreen, openPicture, slippingHorizon, test, dragLine, typeRoll, openKnot } from './support';
+import {
+  demoPicture,
+  expect,
+  exportFile,
+  onScreen,
+  openPicture,
+  slippingHorizon,
+  test,
+  dragLine,
+  typeRoll,
+  openKnot,
+  setUp,
+} from './support';
 
 test('guides come out of the rulers, are moved, dragged out and cleared; the grid goes from none to 1 %', async ({ page }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(1200, 800, 0));
@@ -6,7 +18,7 @@ test('guides come out of the rulers, are moved, dragged out and cleared; the gri
   await dragLine(page, [183, 400], [500, 420]);
   await dragLine(page, [600, 58], [620, 300]);
   await expect(guides).toHaveCount(2);
-  await page.keyboard.press('p');
+  await page.keyboard.press('Escape');
   // the upright one moved, then dragged back into its ruler
   await dragLine(page, [500, 600], [560, 600]);
   await expect(guides.first().locator('line').first()).toHaveAttribute('x1', /36[78]/);
@@ -57,8 +69,8 @@ test('the border as a line, a stated angle, and a sheet that only turns', async 
   await page.getByRole('button', { name: 'Border' }).click();
   await page.getByRole('menuitem', { name: 'left' }).click();
   await expect(page.locator('ap-references-knot tbody tr')).toContainText('Plumb 1');
-  await expect(stance).toContainText('Standing level and square');
-  await page.getByRole('radio', { name: 'sheet' }).click();
+  await expect(stance).toContainText('Level; nothing tells tilt or swing');
+  await setUp(page, 'sheet');
   await dragLine(page, at([300, 100]), at([340, 700]));
   // two plumb lines that converge: a wall would tilt, a sheet only turns
   await expect(stance).not.toContainText('Looking');

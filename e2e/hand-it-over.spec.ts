@@ -2,7 +2,19 @@ import { readFileSync } from 'node:fs';
 import { BlobReader, Uint8ArrayWriter, ZipReader, type FileEntry } from '@zip.js/zip.js';
 import sharp from 'sharp';
 import type { Download, Page } from '@playwright/test';
-import { demoPicture, documentOf, exportFile, expect, openKnot, openPicture, slippingHorizon, test, typeRoll } from './support';
+import {
+  demoPicture,
+  documentOf,
+  exportFile,
+  expect,
+  openKnot,
+  openPicture,
+  slippingHorizon,
+  test,
+  typeRoll,
+  pick,
+  onBench,
+} from './support';
 
 async function zipOf(download: Download): Promise<Record<string, Uint8Array>> {
   const entries = await new ZipReader(new BlobReader(new Blob([readFileSync(await download.path())]))).getEntries();
@@ -32,8 +44,8 @@ const exportNow = (page: Page): Promise<Download> =>
 async function saveDelivery(page: Page, name: string, ratio: string): Promise<void> {
   await page.getByRole('button', { name: 'Save as a delivery' }).click();
   // its own field, not the pattern's of the same name, which is there before this one has come
-  await page.locator('ap-export-deliveries').getByLabel('Name', { exact: true }).fill(name);
-  await page.getByLabel('Proportions').selectOption({ label: ratio });
+  await page.locator('ap-export-deliveries').getByLabel('Name of the delivery').fill(name);
+  await pick(page, 'Proportions of the delivery', ratio);
   await page.getByRole('button', { name: 'Save it' }).click();
 }
 
@@ -68,7 +80,7 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
   ]);
   await openKnot(page, 'Export');
   await page.getByLabel('Name', { exact: true }).fill('{number} {name} {delivery} {width}');
-  await page.getByLabel('Size', { exact: true }).selectOption('long-edge');
+  await pick(page, 'Size', 'long edge');
   await page.getByLabel('Long edge, pixels').fill('300');
   await page.getByLabel('Long edge, pixels').press('Enter');
   await saveDelivery(page, 'web', 'as each picture is cropped');
@@ -97,6 +109,7 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
   await page.getByRole('checkbox', { name: /^wide/ }).check();
   await page.getByRole('radio', { name: /the job/ }).click();
   await page.getByRole('radio', { name: 'by deliveries' }).click();
+  await expect(page.getByText('2 pictures, 4 files.')).toBeVisible();
   const download = await exportNow(page);
   await expect(page.getByText('4 of 4 files written')).toBeVisible();
   const files = await zipOf(download);
@@ -112,6 +125,57 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
     ['001 water tower wide 300.png', 300, 169, 'png'],
     ['002 reservoir wide 169.png', 169, 300, 'png'],
   ]);
+
+  // ticked for all, for none, and for what is opened from now on; the count is said beforehand each time
+  const more = async (delivery: string, what: string): Promise<void> => {
+    await page.getByRole('button', { name: `More for ${delivery}` }).click();
+    await page.getByRole('menuitem', { name: what }).click();
+  };
+  await more('square', 'For all pictures of this job');
+  await expect(page.getByText('2 pictures, 5 files.')).toBeVisible();
+  for (const delivery of ['square', 'wide']) await more(delivery, 'For none of them');
+  await expect(page.getByText('2 pictures, 1 file; 1 has no delivery.')).toBeVisible();
+  await more('wide', 'For new pictures too');
+  const [saved] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save set' }).click()]);
+  await more('wide', 'Remove');
+  await expect(page.getByRole('checkbox', { name: /^wide/ })).toHaveCount(0);
+  await page.locator('ap-export-deliveries input[type=file]').setInputFiles(await saved.path());
+  await expect(page.getByText('3 deliveries read.')).toBeVisible();
+  await page.locator('[aria-label="Contact sheet"]').click();
+  await page
+    .locator('header input[type=file]')
+    .setInputFiles({ name: 'stair.png', mimeType: 'image/png', buffer: await slippingHorizon(200, 200, 0) });
+  await page.getByRole('option', { name: 'stair.png' }).dblclick();
+  await onBench(page);
+  await openKnot(page, 'Export');
+  await expect(page.getByRole('checkbox', { name: /^wide/ })).toBeChecked();
+  await expect(page.getByRole('checkbox', { name: /^web/ })).not.toBeChecked();
+});
+
+test('a file in sRGB, sharpened and no larger than asked, from an original in Display P3', async ({ page }) => {
+  const noise = Buffer.from(Uint8Array.from({ length: 600 * 400 * 3 }, (_, k) => ((k * 2654435761) >>> 15) % 256));
+  const original = await sharp(noise, { raw: { width: 600, height: 400, channels: 3 } })
+    .withIccProfile('p3')
+    .png()
+    .toBuffer();
+  await openPicture(page, 'gallery.png', original);
+  await openKnot(page, 'Export');
+  await pick(page, 'Colour space', 'sRGB');
+  await page.getByRole('radio', { name: 'screen', exact: true }).click();
+  const free = await exportFile(page, 'JPEG');
+  await page.getByLabel('At most, kB').fill('120');
+  await page.getByLabel('At most, kB').press('Enter');
+  const small = await exportFile(page, 'JPEG');
+  await page.getByLabel('At most, kB').fill('');
+  await page.getByLabel('At most, kB').press('Enter');
+  const again = await exportFile(page, 'JPEG');
+  expect(again.file.length).toBe(free.file.length);
+  expect(free.file.length).toBeGreaterThan(120_000);
+  expect(small.file.length).toBeLessThanOrEqual(120_000);
+  for (const { file } of [free, small]) {
+    const { icc, width, height } = await sharp(file).metadata();
+    expect([width, height, icc?.toString('latin1').includes('sRGB')]).toEqual([600, 400, true]);
+  }
 });
 
 test('the job into a folder: what is there is never overwritten, a picture that fails is named, the rest is done', async ({ page }) => {

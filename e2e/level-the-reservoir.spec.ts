@@ -109,7 +109,7 @@ test('change kind, set aside, remove; the picture follows each', async ({ page }
   const stance = page.locator('ap-readings .stance');
   await expect(stance).toContainText('Rolled clockwise 0.95°');
   await page.keyboard.press('s');
-  await expect(stance).toContainText('Standing level and square');
+  await expect(stance).toContainText('As taken; nothing tells how the camera stood');
   await page.keyboard.press('s');
   await page.keyboard.press('k');
   await expect(page.locator('ap-references-knot .kind')).toContainText('Return 1');
@@ -117,7 +117,7 @@ test('change kind, set aside, remove; the picture follows each', async ({ page }
   await expect(page.locator('ap-references-knot .kind')).toContainText('Level 1');
   await page.locator('ap-references-knot tbody tr').click();
   await page.keyboard.press('Delete');
-  await expect(stance).toContainText('Standing level and square');
+  await expect(stance).toContainText('As taken; nothing tells how the camera stood');
   await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
   await openKnot(page, 'References');
 });

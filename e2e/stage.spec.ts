@@ -33,7 +33,7 @@ test('turn the picture beside a corner of the crop, then draw a fresh crop', asy
   // the horizon was level: it now falls to the right by what was turned
   expect(await horizonSlopeDeg(file, 0.2, 0.8)).toBeCloseTo(-turned, 1);
   await openKnot(page, 'Crop');
-  await page.locator('ap-crop-knot').getByRole('button', { name: 'free', exact: true }).click();
+  await page.locator('ap-crop-knot').getByRole('radio', { name: 'free', exact: true }).click();
   const crop = await page.locator('.peg').nth(0).boundingBox();
   await dragLine(page, [(crop?.x ?? 0) - 20, (crop?.y ?? 0) - 70], [(crop?.x ?? 0) + 200, (crop?.y ?? 0) + 180]);
   await expect(page.locator('ap-crop-knot')).toContainText('Set by hand');

@@ -204,7 +204,7 @@ test('a profile chosen by hand after the crop: the crop re-fits itself and nothi
   const bare = await sharp(demoPicture('engine-hall.jpg')).jpeg({ quality: 92 }).toBuffer();
   await openPicture(page, 'bare.jpg', bare);
   await openKnot(page, 'Crop');
-  await page.getByRole('button', { name: '16:9', exact: true }).click();
+  await page.getByRole('radio', { name: '16:9', exact: true }).click();
   const area = (await page.locator('ap-stage .area').boundingBox())!;
   const peg = (await page.locator('.crop rect.peg').first().boundingBox())!;
   // drag the upper side down, so that the crop is one by hand

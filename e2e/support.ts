@@ -81,6 +81,20 @@ export async function horizonSlopeDeg(file: Buffer, from = 0.1, to = 0.9, band: 
   return (-Math.atan(slope) * 180) / Math.PI;
 }
 
+/** Chooses one of a list of choices by its name. */
+export async function pick(page: Page, label: string, name: string): Promise<void> {
+  await page.getByRole('combobox', { name: label, exact: true }).click();
+  await page.getByRole('option', { name, exact: true }).click();
+  await expect(page.getByRole('listbox', { name: label })).toHaveCount(0);
+}
+
+/** Sets the front, or what the lines may do; both fold into one line once there are lines. */
+export async function setUp(page: Page, name: string): Promise<void> {
+  const change = page.locator('ap-references-knot').getByRole('button', { name: 'Change', exact: true });
+  if (await change.isVisible()) await change.click();
+  await page.getByRole('radio', { name, exact: true }).click();
+}
+
 /** Opens one file from Start and waits until it lies on the bench. */
 export async function openPicture(page: Page, name: string, buffer: Buffer): Promise<void> {
   await page.goto('/');
@@ -98,7 +112,7 @@ export async function openDemoPicture(page: Page, name: string): Promise<void> {
   await expect(page.locator('.card')).toContainText('8 pictures', { timeout: 60_000 });
   await page.locator('.thumbs').click();
   await onBench(page);
-  await page.getByTitle('Pictures of this job').click();
+  await page.locator('.where .job').click();
   await page.getByRole('menuitem', { name }).click();
   await expect(page.locator('h1')).toHaveText(name);
   await onBench(page);
@@ -108,6 +122,11 @@ export async function openDemoPicture(page: Page, name: string): Promise<void> {
 export async function onBench(page: Page): Promise<void> {
   await page.waitForURL('**/bench/**');
   await expect(page.locator('ap-stage .area > canvas')).toHaveAttribute('data-drawn', /.+/);
+  // at this size they are folded to the verdict, until somebody wants more
+  const folded = page.getByRole('button', { name: 'Unfold the readings' });
+  if (!(await folded.isVisible())) return;
+  await folded.click();
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
 }
 
 /** Where picture points lie on the screen while the stage shows the whole untouched picture. */

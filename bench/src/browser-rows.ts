@@ -64,7 +64,7 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
 }
 
 async function openedIn(browser: Browser, address: string, file: string): Promise<Page> {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+  const page = await browser.newPage({ serviceWorkers: 'block', viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   await page.goto(address);
   await page.locator('input[type=file]').first().setInputFiles(file);
   await page.waitForURL('**/bench/**');
