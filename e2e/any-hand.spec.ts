@@ -69,7 +69,50 @@ for (const [width, height] of [
     expect(await linesOf(page)).toBe(0);
     await fitted();
 
-    // one finger draws, and a mouse beside it goes on with what a finger began
+    // a pen that comes while a finger draws has no part in it, and draws by itself afterwards
+    const pen = (type: string, [x, y]: P): Promise<void> =>
+      page.locator('ap-stage .area').evaluate(
+        (area, { type: what, x: clientX, y: clientY }) => {
+          const init = {
+            pointerId: 77,
+            pointerType: 'pen',
+            isPrimary: true,
+            button: 0,
+            buttons: 1,
+            bubbles: true,
+            cancelable: true,
+            clientX,
+            clientY,
+          };
+          // the browser knows no pen here: its capture is the area's own
+          Object.assign(area, { setPointerCapture: () => undefined });
+          area.dispatchEvent(new PointerEvent(what, init));
+        },
+        { type, x, y },
+      );
+    await fingers.down(at([80, rise(80)]));
+    await fingers.move(at([200, rise(200)]));
+    await pen('pointerdown', at([450, 100]));
+    await pen('pointermove', at([460, 560]));
+    await pen('pointerup', at([460, 560]));
+    expect(await linesOf(page)).toBe(0);
+    await fingers.move(at([820, rise(820)]));
+    await fingers.up();
+    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+    await expect(page.locator('ap-references-knot tbody tr')).toContainText('Level 1');
+    await page.keyboard.press('Control+z');
+    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
+    for (const [type, point] of [
+      ['pointerdown', [200, 150]],
+      ['pointermove', [205, 300]],
+      ['pointerup', [210, 480]],
+    ] as const)
+      await pen(type, at(point));
+    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+    await page.keyboard.press('Control+z');
+    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
+
+    // one finger draws
     const now = await onScreen(page, w);
     await fingers.drag(now([80, rise(80)]), now([820, rise(820)]));
     await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);

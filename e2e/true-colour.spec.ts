@@ -36,7 +36,9 @@ const PATCHES: readonly (readonly [number, number, number])[] = [
 const [SIDE, W, H] = [150, 600, 300];
 
 for (const { name, primaries, gamma } of SPACES)
-  test(`a file in ${name} looks on stage, loupe and contact sheet as the browser itself shows it, within 3 steps`, async ({ page }) => {
+  test(`a file in ${name} looks on stage, loupe, check and contact sheet as the browser itself shows it, within 3 steps`, async ({
+    page,
+  }) => {
     const data = Buffer.alloc(W * H * 3);
     for (let y = 0; y < H; y += 1)
       for (let x = 0; x < W; x += 1) data.set(PATCHES[Math.floor(y / SIDE) * 4 + Math.floor(x / SIDE)]!, (y * W + x) * 3);
@@ -82,8 +84,22 @@ for (const { name, primaries, gamma } of SPACES)
       return [x - stage.x, y - stage.y];
     });
     compare(await onCanvas('ap-stage .area > canvas', centres), 'stage');
+    // the loupe, over the middle of the second patch
+    await page.mouse.move(...at([225, 75]));
+    await page.mouse.down();
+    await page.mouse.move(...at([226, 76]));
+    await expect(page.locator('.loupe canvas')).toBeVisible();
+    const loupe = (await page.locator('.loupe canvas').boundingBox())!;
+    // beside its cross
+    const beside = async (): Promise<number[]> => (await onCanvas('.loupe canvas', [[loupe.width / 2 + 20, loupe.height / 2 + 20]]))[0]!;
+    await expect.poll(async () => Math.max(...(await beside()).map((v, c) => Math.abs(v - theirs[1]![c]!)))).toBeLessThanOrEqual(3);
+    await page.keyboard.press('Escape');
+    await page.mouse.up();
     // close up, where the original's own pixels are drawn
     await openKnot(page, 'Check');
+    // the original's side of the wipe, once it is drawn
+    await expect.poll(async () => (await onCanvas('ap-stage canvas.compared', centres))[0]![0]).toBeGreaterThan(0);
+    compare(await onCanvas('ap-stage canvas.compared', centres), 'check');
     await page.getByRole('radio', { name: 'result' }).click();
     for (let k = 0; k < 12; k += 1) await page.keyboard.press('+');
     await expect.poll(async () => parseFloat((await page.locator('.zoom .value').textContent())!)).toBeGreaterThan(500);

@@ -87,6 +87,9 @@ describe('colours', () => {
     expect(await latticeOf(profileOf('srgb'), 3, 'srgb')).toBeNull();
     await expect(latticeOf(profileOf('srgb').slice(0, 200), 3, 'srgb')).rejects.toThrow(/cannot be read.*sRGB/);
     await expect(latticeOf(profileOf('srgb'), 1, 'srgb')).rejects.toThrow(/cannot be read/);
+    await expect(convertColours(colours(8), profileOf('srgb').slice(0, 200), 'srgb')).rejects.toThrow(
+      /cannot be read.*as the original has them; nothing was written/,
+    );
   });
 
   it('of a delivery in sRGB are those that another program makes of the same file, and the profile says so (sharp, libvips)', async () => {

@@ -41,15 +41,17 @@ interface Conversion {
   end(): void;
 }
 
-/** @throws PictureFileError 'profile' for one that cannot be read or is of another kind than the pixels */
-async function conversion(icc: Uint8Array, channels: 1 | 3, space: ColourSpace): Promise<Conversion> {
-  const { lcms, core } = await (engine ??= load());
+/**
+ * @param remedy what is safe, and what to do, where the profile cannot be read
+ * @throws PictureFileError 'profile' for one that cannot be read or is of another kind than the pixels
+ */
+async function conversion(icc: Uint8Array, channels: 1 | 3, space: ColourSpace, remedy: string): Promise<Conversion> {
+  engine ??= load();
+  // where it could not be fetched it is tried again with the next picture
+  engine.catch(() => (engine = null));
+  const { lcms, core } = await engine;
   const broken = (): never => {
-    throw new PictureFileError(
-      'profile',
-      'The colour profile of this picture cannot be read.',
-      'Its colours are taken as sRGB; the file is untouched.',
-    );
+    throw new PictureFileError('profile', 'The colour profile of this picture cannot be read.', remedy);
   };
   const open = (bytes: Uint8Array): number => {
     const at = core._malloc(bytes.length);
@@ -105,7 +107,7 @@ const UNSEEN = 128;
  */
 export async function latticeOf(icc: Uint8Array | undefined, channels: number, space: ColourSpace): Promise<Lattice | null> {
   if (!icc) return space === 'srgb' || channels < 3 ? null : latticeOf(profileOf('srgb'), channels, space);
-  const colour = await conversion(icc, channels < 3 ? 1 : 3, space);
+  const colour = await conversion(icc, channels < 3 ? 1 : 3, space, 'Its colours are taken as sRGB; the file is untouched.');
   try {
     if (channels < 3) {
       const samples = Uint16Array.from({ length: 4096 }, (_, k) => Math.round((k / 4095) * 65535));
@@ -139,7 +141,8 @@ export async function convertColours(raster: Raster, icc: Uint8Array | undefined
   const outChannels = alpha ? 4 : 3;
   const wide = data instanceof Uint16Array;
   const out = wide ? new Uint16Array(width * height * outChannels) : new Uint8Array(width * height * outChannels);
-  const colour = await conversion(icc ?? profileOf('srgb'), colours, space);
+  const remedy = 'Export it with the colours as the original has them; nothing was written.';
+  const colour = await conversion(icc ?? profileOf('srgb'), colours, space, remedy);
   try {
     const scale = wide ? 1 : 257;
     const count = width * height;

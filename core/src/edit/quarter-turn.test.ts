@@ -190,6 +190,13 @@ function difference(a: unknown, b: unknown, path = ''): { readonly most: number;
     .reduce((x, y) => (y.most > x.most ? y : x), { most: 0, where: '' });
 }
 
+/** Whether two outlines have the same corners, but for quarter turns clockwise. */
+function sameOutline(before: readonly Point[], after: readonly Point[], turns: number): boolean {
+  const turned = before.map(([x, y]): Point => (turns === 1 ? [-y, x] : turns === 2 ? [-x, -y] : [y, -x]));
+  const held = (p: Point): boolean => after.some((q) => Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-6);
+  return before.length === after.length && turned.every(held);
+}
+
 describe('a quarter turn', () => {
   const documents = shown(1000, 300);
 
@@ -211,10 +218,12 @@ describe('a quarter turn', () => {
             if (p && q) most = Math.max(most, Math.hypot(p[0] - q[0], p[1] - q[1]));
             else if (p !== q) most = Infinity;
           }
-        // where the best trim is flat, inside bent sides or around lines, it is found to a hundredth of a pixel
+        // where the best trim is flat, inside bent sides or around lines, it is found to a thousandth of a pixel; a side whose flatness lies
+        // on the limit may be divided once more or less, and is then the same curve to that limit of a hundredth
         const { edges, rect: byHand, around } = document.crop;
         const flat = edges === 'clear' && !byHand && (before.ease !== null || !before.lens.straight || around === 'lines');
-        if (!(most < (flat ? 1e-2 : 1e-6))) faults.push(`seed ${seed}, ${turns}: ${most}`);
+        if (!(most < (flat ? (sameOutline(before.outline, after.outline, turns) ? 1e-3 : 1e-2) : 1e-6)))
+          faults.push(`seed ${seed}, ${turns}: ${most}`);
       }
     }
     expect(faults).toEqual([]);

@@ -161,8 +161,22 @@ export class PictureBench {
     void this.model.session.open();
   }
 
+  /** The picture that was asked for last: until it is there, the next one is counted from it. */
+  private asked: string | null = null;
+
   protected go(id: string | undefined): void {
-    if (id) void this.router.navigate(['/bench', id]);
+    if (!id) return;
+    this.asked = id;
+    void this.router.navigate(['/bench', id]).then((there) => {
+      // refused, and nothing else was asked for since
+      if (!there && this.asked === id) this.asked = null;
+    });
+  }
+
+  /** One picture on or back, however quickly one is asked for after the other. */
+  protected page(by: 1 | -1): void {
+    const ids = this.model.session.job()?.pictureIds ?? [];
+    this.go(ids[ids.indexOf(this.asked ?? this.model.session.id) + by]);
   }
 
   protected putSide(): void {
@@ -315,10 +329,10 @@ export class PictureBench {
         this.zoom(action === 'zoom-in' ? 1.25 : 0.8);
         return true;
       case 'picture-next':
-        this.go(this.place()?.next);
+        this.page(1);
         return true;
       case 'picture-previous':
-        this.go(this.place()?.previous);
+        this.page(-1);
         return true;
       case 'undo':
         // a line that is still in the hand is the last thing done

@@ -62,11 +62,13 @@ export class SheetSide {
   protected readonly beforehand = signal('');
 
   constructor() {
-    effect(() => {
+    effect((onCleanup) => {
+      let stale = false;
+      onCleanup(() => (stale = true));
       const [ids, way, { deliveries }] = [this.model.selection(), this.way(), this.settings()];
       // ticks that change are counted anew
       this.model.shown();
-      untracked(() => void this.keeper.chosen(ids).then((chosen) => this.beforehand.set(beforehand(chosen, deliveries, way))));
+      untracked(() => void this.keeper.chosen(ids).then((chosen) => stale || this.beforehand.set(beforehand(chosen, deliveries, way))));
     });
     // what was exported elsewhere is not said again here
     this.queue.clear();

@@ -24,6 +24,8 @@ import { FilePick, PICTURES } from '../ui/file-pick';
 import { ThemeButton } from '../theme-button';
 
 const THUMBNAILS_A_JOB = 4;
+/** What a job is called until its pictures are there. */
+const UNNAMED = 'New job';
 
 /** Start: jobs as cards, new pictures, the demo job, storage. */
 @Component({
@@ -162,11 +164,12 @@ export class Start {
     if (files.length === 0) return;
     this.askToKeep();
     try {
-      const target = jobId ?? (await this.keeper.newJob('New job')).id;
+      const target = jobId ?? (await this.keeper.newJob(UNNAMED)).id;
       const { added, refused } = await this.keeper.addFiles(target, files);
       this.refuse(refused);
       if (added.length === 0 && !jobId) await this.keeper.removeJob(target);
-      else if (!jobId) {
+      else if (!jobId && this.jobs().find((job) => job.id === target)?.name === UNNAMED) {
+        // nobody has named it while its pictures came
         const others = this.jobs().flatMap((job) => (job.id === target ? [] : [job.name]));
         await this.keeper.renameJob(target, jobName(files[0]?.folder ?? null, added, others));
       }

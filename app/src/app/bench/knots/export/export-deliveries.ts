@@ -127,6 +127,10 @@ export class ExportDeliveries {
 
   /** Ticks it for all pictures of the job, or for none. */
   protected async tickAll(delivery: Delivery, on: boolean): Promise<void> {
+    if (this.model.session.elsewhere()) {
+      this.passing.trouble('Nothing was changed: this job is being worked on in another tab.');
+      return;
+    }
     const ids = this.model.session.job()?.pictureIds ?? [];
     await this.keeper.tickDelivery(ids, delivery.id, on);
     this.passing.say(on ? `${delivery.name} is ticked for all ${ids.length} pictures.` : `${delivery.name} is ticked for none of them.`);

@@ -71,6 +71,7 @@ export class ExportKnot {
 
   /** What an export of several pictures would write, in words; empty for one. */
   protected readonly beforehand = signal('');
+  private counting = 0;
 
   constructor() {
     effect(() => {
@@ -120,10 +121,14 @@ export class ExportKnot {
 
   private async count(ids: readonly string[], way: Way): Promise<void> {
     if (ids.length === 0) {
+      this.counting += 1;
       this.beforehand.set('');
       return;
     }
-    this.beforehand.set(beforehand(await this.keeper.chosen(ids), this.model.settings().deliveries, way));
+    const asked = (this.counting += 1);
+    const chosen = await this.keeper.chosen(ids);
+    // something else was chosen meanwhile
+    if (asked === this.counting) this.beforehand.set(beforehand(chosen, this.model.settings().deliveries, way));
   }
 
   async run(): Promise<void> {
