@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { composeWarp, cutPointedAt, isClear, newCorrection, parseCorrection, withFoundCrop, type Point } from '../index';
+import {
+  composeWarp,
+  cutPointedAt,
+  isClear,
+  newCorrection,
+  parseCorrection,
+  trimChoices,
+  withFoundCrop,
+  type Correction,
+  type Point,
+} from '../index';
 
 const size = { width: 3600, height: 2400 };
 /** Hollow sides by a strong lens, askew. */
@@ -86,6 +96,17 @@ describe('the crop that is found by itself', () => {
     expect(warp.crop.width).toBeLessThan(plain.crop.width);
     // around the picture it is the largest, whatever was pointed at
     expect(composeWarp(leaning([100, 1300], [110, 1420], 'picture'), size).crop).toEqual(plain.crop);
+  });
+
+  it('is offered beside the largest where the two differ, and once where they do not', () => {
+    const offered = (correction: Correction): string[] =>
+      trimChoices(correction, composeWarp(correction, size)).flatMap((c) =>
+        c.edges === 'clear' && c.around !== 'frame' ? [c.around] : [],
+      );
+    expect(offered(leaning([100, 1300], [110, 1420]))).toEqual(['lines', 'picture']);
+    expect(offered(leaning([1800, 1000], [1800, 1400]))).toEqual(['lines']);
+    expect(offered(leaning([1800, 1000], [1800, 1400], 'picture'))).toEqual(['picture']);
+    expect(offered({ ...opened, crop: { ...opened.crop, around: 'lines' } })).toEqual(['picture']);
   });
 
   it('is the largest clear one where it cannot hold it, and tells what it cuts', () => {

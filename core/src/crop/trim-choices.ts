@@ -33,7 +33,7 @@ export function trimChoices(correction: Correction, warp: PlaneWarp): TrimChoice
     ['keep', 'picture'],
     ...(correction.panels.some((p) => p.used) ? ([['keep', 'panel']] as const) : []),
   ];
-  return offers.map(([edges, around]) => {
+  const choices = offers.map(([edges, around]): TrimChoice => {
     const { rect: _dropped, ...crop } = correction.crop;
     try {
       const rect = resolveCrop({ ...correction, crop: { ...crop, edges, around } }, warp);
@@ -55,4 +55,9 @@ export function trimChoices(correction: Correction, warp: PlaneWarp): TrimChoice
       return { edges, around, rect: null, kept: 0, size: null, cuts: 0 };
     }
   });
+  // where the largest crop holds what is marked, one offer stands for both: the one that was asked for
+  const [lines, picture] = (['lines', 'picture'] as const).map((around) => choices.find((c) => c.edges === 'clear' && c.around === around));
+  const [a, b] = [lines?.rect, picture?.rect];
+  const same = a && b && a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height;
+  return same ? choices.filter((c) => c !== (correction.crop.around === 'picture' ? lines : picture)) : choices;
 }

@@ -22,7 +22,7 @@ import { ReadsNumber } from './reads-number';
         [placeholder]="empty()"
         [attr.aria-label]="label()"
       />
-      @if (unit()) {
+      @if (unit() && !(empty() && value() === null)) {
         <span matTextSuffix aria-hidden="true">{{ unit() }}</span>
       }
       <mat-error>{{ control.getError('number') }}</mat-error>
