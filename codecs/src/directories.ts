@@ -76,6 +76,10 @@ export function numberOf(block: Block, entries: readonly Entry[], tag: number): 
       const denominator = view.getUint32(4, block.little);
       return denominator === 0 ? null : view.getUint32(0, block.little) / denominator;
     }
+    case 10: {
+      const denominator = view.getInt32(4, block.little);
+      return denominator === 0 ? null : view.getInt32(0, block.little) / denominator;
+    }
     default:
       return null;
   }

@@ -33,6 +33,7 @@ const TAG = {
   focal35: 0xa405,
   lensModel: 0xa434,
   taken: 0x9003,
+  elevation: 0x9405,
 } as const;
 
 /** What the product reads from a camera's metadata (CIPA DC-008). */
@@ -49,6 +50,8 @@ export interface CameraFacts {
    * where the optical centre lies. Null where nothing betrays a crop.
    */
   readonly croppedFrom: { readonly width: number; readonly height: number } | null;
+  /** By how much the camera's own level says that it looked up, degrees (EXIF 2.31, CameraElevationAngle). */
+  readonly elevation: number | null;
 }
 
 export const NO_CAMERA_FACTS: CameraFacts = {
@@ -59,6 +62,7 @@ export const NO_CAMERA_FACTS: CameraFacts = {
   focalMm: null,
   takenAt: null,
   croppedFrom: null,
+  elevation: null,
 };
 
 /**
@@ -92,8 +96,11 @@ export function readCameraFacts(bytes: Uint8Array | undefined, storedWidth: numb
     focalMm: focalMm && focalMm > 0 ? focalMm : null,
     takenAt: textOf(exif, TAG.taken),
     croppedFrom: cropped,
+    elevation: withinQuarter(numberOf(block, exif, TAG.elevation)),
   };
 }
+
+const withinQuarter = (deg: number | null): number | null => (deg !== null && Math.abs(deg) <= 90 ? deg : null);
 
 /** Shapes that differ by more than this were cropped; the same shape in fewer pixels is a smaller copy. */
 const SAME_SHAPE = 0.01;

@@ -9,6 +9,7 @@ import { readPngHeader } from './png-chunks';
 import { decodeTiff } from './tiff';
 import { readTiffHeader } from './tiff-header';
 import { sniffFormat, type PictureFormat } from './sniff';
+import { poseOf } from './xmp-packet';
 import { decodeWebp, readWebpHeader } from './webp';
 
 /** What is known of a picture file before its pixels are decoded. Width and height are the right way up. */
@@ -20,6 +21,8 @@ export interface PictureInfo extends CameraFacts {
   readonly channels: number;
   readonly profileName: string | null;
   readonly metadata: Metadata;
+  /** How the camera stood by its own level, degrees; null where it says nothing. */
+  readonly level: { readonly roll: number | null; readonly tilt: number | null } | null;
 }
 
 /**
@@ -41,6 +44,8 @@ export async function readPictureInfo(file: Uint8Array, name: string): Promise<P
   }
   const facts = readCameraFacts(header.metadata.exif, width, height);
   const swaps = facts.orientation >= 5;
+  const pose = header.metadata.xmp ? poseOf(header.metadata.xmp) : { roll: null, tilt: null };
+  const level = { roll: pose.roll, tilt: facts.elevation ?? pose.tilt };
   return {
     ...facts,
     ...header,
@@ -48,6 +53,7 @@ export async function readPictureInfo(file: Uint8Array, name: string): Promise<P
     width: swaps ? height : width,
     height: swaps ? width : height,
     profileName: iccName(header.metadata.icc),
+    level: level.roll === null && level.tilt === null ? null : level,
   };
 }
 

@@ -45,6 +45,20 @@ function withoutPlaces(text: string): string {
     .replace(new RegExp(`\\s+${PREFIX}${PLACE}${EQUALS}${VALUE}`, 'gi'), '');
 }
 
+/**
+ * How the camera stood by the open panorama tags of a packet, degrees: roll clockwise, tilt up. Null for what it does not say.
+ * Source: Photo Sphere XMP metadata, PosePitchDegrees and PoseRollDegrees, from memory.
+ */
+export function poseOf(xmp: Uint8Array): { readonly roll: number | null; readonly tilt: number | null } {
+  const text = textOf(xmp) ?? '';
+  const read = (name: string): number | null => {
+    const found = new RegExp(`${PREFIX}${name}(?:${EQUALS}["']|(?:\\s[^>]*)?>)\\s*([-+]?[0-9]*\\.?[0-9]+)`).exec(text);
+    const value = found ? Number(found[1]) : NaN;
+    return Math.abs(value) <= 90 ? value : null;
+  };
+  return { roll: read('PoseRollDegrees'), tilt: read('PosePitchDegrees') };
+}
+
 function textOf(xmp: Uint8Array): string | null {
   try {
     const text = new TextDecoder('utf-8', { fatal: true }).decode(xmp);

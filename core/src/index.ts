@@ -1,4 +1,6 @@
 export * from './correction/new-correction';
+export * from './correction/reference-ids';
+export * from './correction/found-lines';
 export * from './correction/paper-names';
 export * from './correction/parse-correction';
 export * from './correction/schema';
@@ -55,6 +57,10 @@ export * from './find/corner-fit';
 export * from './find/edge-fit';
 export * from './find/follow-edge';
 export * from './find/lateral-colour';
+export * from './find/second-opinion';
+export * from './find/suggest';
+export type { Witness } from './find/witnesses';
+export * from './find/suggestion';
 export * from './job/manifest';
 export * from './lens/bow';
 export * from './lens/calibrate-board';

@@ -9,6 +9,8 @@ export interface PictureFacts {
   readonly sha256?: string | undefined;
   readonly focal35: number | null;
   readonly flat?: boolean | undefined;
+  /** How the camera stood by its own level, degrees. */
+  readonly level?: { readonly roll: number | null; readonly tilt: number | null } | null | undefined;
 }
 
 /** Assumed when nothing says otherwise, and marked as assumed wherever it matters. */
@@ -31,11 +33,18 @@ export const toldFocal = (focal35: number | null, size: Size): Pick<Correction['
 
 /** The correction of a picture that nobody has touched: it changes nothing. */
 export function newCorrection(facts: PictureFacts): Correction {
+  const { level } = facts;
   return correctionSchema.parse({
     format: 'able-plumb/correction',
     version: 1,
     picture: { name: facts.name, width: facts.width, height: facts.height, ...(facts.sha256 ? { sha256: facts.sha256 } : {}) },
-    camera: { ...toldFocal(facts.focal35, facts), flat: facts.flat ?? false },
+    camera: {
+      ...toldFocal(facts.focal35, facts),
+      flat: facts.flat ?? false,
+      ...(level
+        ? { level: { ...(level.roll === null ? {} : { roll: level.roll }), ...(level.tilt === null ? {} : { tilt: level.tilt }) } }
+        : {}),
+    },
   });
 }
 

@@ -54,6 +54,8 @@ export const referenceSchema = z.object({
   bowPx: finite.optional(),
   /** Drawn so steeply that it may be anything: it does not count until somebody says what it is. */
   waits: z.boolean().optional(),
+  /** Who pointed at it: a hand where nothing is said, or the picture's own edges. */
+  by: z.enum(['hand', 'found']).optional(),
 });
 
 const lengthUnit = z.enum(['mm', 'cm', 'm', 'in', 'ft']);
@@ -205,6 +207,8 @@ export const correctionSchema = z.object({
       centre: point.optional(),
       centreFrom: z.enum(['middle', 'profile', 'references', 'typed']).default('middle'),
       flat: z.boolean().default(false),
+      /** How the camera's own level says that it stood, degrees, as far as the metadata tell; good to a degree or two. */
+      level: z.object({ roll: angle.optional(), tilt: z.number().min(-90).max(90).optional() }).optional(),
     })
     .prefault({}),
   lens: z

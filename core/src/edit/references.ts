@@ -1,3 +1,5 @@
+import { withLinesFound, type FoundLine } from '../correction/found-lines';
+import { nextReferenceId } from '../correction/reference-ids';
 import type { Correction, Reference } from '../correction/schema';
 import { keepCropInPlace } from './keep-crop-in-place';
 import { kindBySlope } from '../picture/line-angle';
@@ -5,12 +7,6 @@ import type { Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
 import { solveCorrection } from '../stance/solve-correction';
 import { type PlaneWarp, toPicture, toPlane } from '../warp/plane-warp';
-
-/** Next free reference id: r1, r2, ... */
-export function nextReferenceId(references: readonly Reference[]): string {
-  const largest = references.reduce((most, r) => Math.max(most, Number(/^r(\d+)$/.exec(r.id)?.[1] ?? 0)), 0);
-  return `r${largest + 1}`;
-}
 
 /** How well a reference lies where it lies: what the edge fit or the zoom says. */
 export type Placed = Pick<Reference, 'placedPx' | 'bowPx'>;
@@ -46,6 +42,14 @@ export function withReferences(correction: Correction, references: readonly Refe
   const solved = solveCorrection({ ...correction, references: [...references] }, correction.picture).correction;
   return keepCropInPlace(correction, solved);
 }
+
+/** The document with found lines as its references, solved; what a hand drew is set aside, a crop by hand stays over the same picture point. */
+export const withFoundLines = (
+  correction: Correction,
+  found: readonly FoundLine[],
+  may: Correction['stance']['may'],
+  flat: boolean,
+): Correction => keepCropInPlace(correction, solveCorrection(withLinesFound(correction, found, may, flat), correction.picture).correction);
 
 /** The document with one reference changed. */
 export const withReference = (correction: Correction, id: string, change: Partial<Reference>): Correction =>

@@ -75,22 +75,12 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
     scaled(b, scaleOf(coarse)),
     reachPx * scaleOf(coarse),
   )) {
-    let ends: readonly [Point, Point] = [scaled(candidate.ends[0], 1 / scaleOf(coarse)), scaled(candidate.ends[1], 1 / scaleOf(coarse))];
-    let fine: Refined | null = null;
-    let moved = 0;
-    for (let level = coarse; level >= 0; level -= 1) {
-      const s = scaleOf(level);
-      // noise draws the middle of a step towards the middle of where it is sought: again, until nothing moves
-      for (const window of level === 0 ? FINE_WINDOWS : [2.5, 2.5]) {
-        fine = refine(brightnessOf(levels[level] as Raster, top), scaled(ends[0], s), scaled(ends[1], s), candidate.sign, window);
-        if (!fine) break;
-        const next: readonly [Point, Point] = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
-        moved = Math.max(distance(next[0], ends[0]), distance(next[1], ends[1]));
-        ends = next;
-        if (level === 0 && window === FINE_WINDOWS.at(-1) && moved < SETTLED_PX) break;
-      }
-      if (!fine) break;
-    }
+    const { ends, fine, moved } = settle(
+      levels,
+      coarse,
+      [scaled(candidate.ends[0], 1 / scaleOf(coarse)), scaled(candidate.ends[1], 1 / scaleOf(coarse))],
+      candidate.sign,
+    );
     if (!fine || fine.contrast < LEAST_CONTRAST) continue;
     const placed = ontoLine(a, b, ends);
     const { normal } = frameOf(a, b);
@@ -116,6 +106,53 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
 }
 
 const scaled = ([x, y]: Point, s: number): Point => [x * s, y * s];
+
+interface Settled {
+  readonly ends: readonly [Point, Point];
+  readonly fine: Refined | null;
+  /** By how much the last round still moved it, picture px. */
+  readonly moved: number;
+}
+
+/**
+ * A line that lies on an edge but for a pixel or two of a coarse level, settled on it from that level down to the original; picture px.
+ *
+ * @param sign which way brightness steps: 1 where the brighter side is on the right of the way from a to b
+ * @param most cross-sections at most
+ */
+function settle(levels: readonly Raster[], coarse: number, from: readonly [Point, Point], sign: number, most = MOST_SECTIONS): Settled {
+  const first = levels[0] as Raster;
+  const top = largestSample(first);
+  let ends = from;
+  let fine: Refined | null = null;
+  let moved = 0;
+  for (let level = coarse; level >= 0; level -= 1) {
+    const s = (levels[level] as Raster).width / first.width;
+    const brightness = brightnessOf(levels[level] as Raster, top);
+    // noise draws the middle of a step towards the middle of where it is sought: again, until nothing moves
+    for (const window of level === 0 ? FINE_WINDOWS : [2.5, 2.5]) {
+      fine = refine(brightness, scaled(ends[0], s), scaled(ends[1], s), sign, window, most);
+      if (!fine) break;
+      const next: readonly [Point, Point] = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
+      moved = Math.max(distance(next[0], ends[0]), distance(next[1], ends[1]));
+      ends = next;
+      if (level === 0 && window === FINE_WINDOWS.at(-1) && moved < SETTLED_PX) break;
+    }
+    if (!fine) break;
+  }
+  return { ends, fine, moved };
+}
+
+/** A stretch with its brighter side on its right, settled on its edge: ends, bow and how sure, px; null where there is no such edge. */
+export function settleStretch(
+  level: Raster,
+  a: Point,
+  b: Point,
+  sections: number,
+): Pick<EdgeFit, 'a' | 'b' | 'bendPx' | 'share' | 'sdPx'> | null {
+  const { ends, fine, moved } = settle([level], 0, [a, b], 1, sections);
+  return fine && { a: ends[0], b: ends[1], bendPx: fine.bendPx, share: fine.share, sdPx: Math.hypot(fine.sdPx, STILL_TO_GO * moved) };
+}
 
 /** The drawn ends moved along the drawn line's normal onto the fitted line. */
 function ontoLine(a: Point, b: Point, [p, q]: readonly [Point, Point]): readonly [Point, Point] {
@@ -199,9 +236,9 @@ interface Refined {
 }
 
 /** One round of the fine fit: where each cross-section's step has its middle, and the weighted line through them without outliers. */
-function refine(brightness: Brightness, a: Point, b: Point, sign: number, window: number): Refined | null {
+function refine(brightness: Brightness, a: Point, b: Point, sign: number, window: number, most: number): Refined | null {
   const { along, normal, length } = frameOf(a, b);
-  const samples = Math.min(MOST_SECTIONS, Math.max(16, Math.round(length / 2)));
+  const samples = Math.min(most, Math.max(16, Math.round(length / 2)));
   const all: (Section | null)[] = Array.from({ length: samples }, (_, i) => {
     const t = (i + 0.5) / samples;
     const [px, py] = [a[0] + along[0] * t * length, a[1] + along[1] * t * length];

@@ -99,3 +99,13 @@ export function halveRaster(raster: Raster, light: Light = 'encoded'): Raster {
   }
   return { width: w, height: h, channels, data: out };
 }
+
+/** A raster, and then each half the size of the one before, down to one whose longer side is at most so many px. */
+export function levelsOf(raster: Raster, mostPx: number): Raster[] {
+  const levels = [raster];
+  for (let level = raster; Math.max(level.width, level.height) > mostPx;) {
+    level = halveRaster(level);
+    levels.push(level);
+  }
+  return levels;
+}

@@ -16,6 +16,8 @@ export interface CheckPage {
   readonly after: string;
   /** When the check was made, in words. */
   readonly madeAt: string;
+  /** What the picture's other edges say to it, in words; empty where they were not asked. */
+  readonly secondOpinion?: string;
 }
 
 const ENTITIES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };
@@ -57,7 +59,7 @@ function referenceRow(r: ReferenceReading, names: ReturnType<typeof kindNames>):
  * The check of a picture as one HTML page that needs nothing else: both pictures, every reference before and after, the stance with its
  * uncertainty, what it cost. For a client, an archive, or the next person.
  */
-export function checkPage({ correction, readings, outputSize, before, after, madeAt }: CheckPage): string {
+export function checkPage({ correction, readings, outputSize, before, after, madeAt, secondOpinion = '' }: CheckPage): string {
   const { picture, stance, camera } = correction;
   const name = escaped(picture.name || 'picture');
   const names = kindNames(camera.flat ? 'sheet' : stance.front);
@@ -65,6 +67,7 @@ export function checkPage({ correction, readings, outputSize, before, after, mad
   const verdict = verdictInWords(readings.verdict, correction);
   const facts: readonly (readonly [string, string])[] = [
     ['How the camera stood', stanceInWords(readings.attitude, readings.sd)],
+    ...(secondOpinion === '' ? [] : [['Second opinion', secondOpinion] as const]),
     ['Focal length', focalWords(correction, readings)],
     ['Lens', lensWords(correction)],
     ...(readings.bends ? [['Eased', bendsInWords(readings.bends)] as const] : []),

@@ -1,5 +1,13 @@
 import type { Readings } from './readings';
 
+/** A second opinion by a picture's own edges, in numbers. */
+export interface OtherEdges {
+  readonly agree: number;
+  readonly against: number;
+  readonly withinDeg: number;
+  readonly offDeg: number | null;
+}
+
 /** A field as RFC 4180 has it. */
 const field = (value: string | number | null): string => {
   const text = value === null ? '' : String(value);
@@ -9,9 +17,12 @@ const rounded = (value: number | null, digits: number): number | null => (value 
 
 /**
  * The verdict, references and traced edges as comma-separated values, one a row: what it is, whether it counts (the verdict: its state), angle before and after, how far off in
- * degrees and px, length; for edges the bow before and after. Decimal points, lines end in CR LF (RFC 4180).
+ * degrees and px, length; for edges the bow before and after; for the picture's other plumb edges how many agree, how many do not, and by how much. Decimal points, lines end in CR LF (RFC 4180).
  */
-export function readingsCsv({ references, edges, verdict }: Pick<Readings, 'references' | 'edges' | 'verdict'>): string {
+export function readingsCsv(
+  { references, edges, verdict }: Pick<Readings, 'references' | 'edges' | 'verdict'>,
+  others: OtherEdges | null = null,
+): string {
   const rows: (string | number | null)[][] = [
     [
       'what',
@@ -57,5 +68,16 @@ export function readingsCsv({ references, edges, verdict }: Pick<Readings, 'refe
     ]),
     ...edges.map((e) => ['edge', e.number, '', null, null, null, null, null, rounded(e.beforePx, 2), rounded(e.afterPx, 2), null, null]),
   ];
+  if (others)
+    rows.push([
+      'other plumb edges',
+      others.agree,
+      `${others.against} do not agree`,
+      null,
+      null,
+      rounded(others.offDeg, 4),
+      ...Array<null>(5).fill(null),
+      rounded(others.withinDeg, 4),
+    ]);
   return rows.map((row) => `${row.map(field).join(',')}\r\n`).join('');
 }

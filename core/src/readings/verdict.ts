@@ -1,14 +1,12 @@
 import type { Correction, ReferenceKind, Stance } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
-import type { Vec3 } from '../linear/mat3';
-import { apply3 } from '../linear/mat3';
+import { placesIn, surest, type Direction } from '../crop/lean-in-crop';
 import { planeDirectionLean } from '../picture/line-angle';
 import { degrees, type Point } from '../picture/point';
 import type { Attitude } from '../stance/attitude';
-import { deviationOf, mostlyBy, type Doubt, type DoubtOf, type Sight } from '../stance/sight';
+import type { Doubt, DoubtOf, Sight } from '../stance/sight';
 import type { Remedy, StanceSolution } from '../stance/solve-stance';
 import { directionShown } from '../warp/shown-direction';
-import { uneased } from '../warp/plane-warp';
 import { degreesText, kindNames } from './words';
 
 /** How much is known of how true the result is. */
@@ -46,8 +44,6 @@ export interface Verdict {
   /** Percent that is taken out of tilt and swing, where less or more than all is. */
   readonly takenOut: { readonly tilt: number; readonly swing: number } | null;
 }
-
-export type Direction = 'plumb' | 'level';
 
 /** A line as the verdict weighs it. */
 export interface WeighedLine {
@@ -147,39 +143,6 @@ const isOff = (line: WeighedLine, scatter = 1): boolean =>
 function told({ tells }: StanceSolution, { camera }: Correction): readonly Direction[] {
   if (camera.flat) return ['plumb', 'level'];
   return [...(tells.plumb ? (['plumb'] as const) : []), ...(tells.level ? (['level'] as const) : [])];
-}
-
-/** The crop's corners, the middles of its sides, and its middle. */
-function placesIn({ crop }: Warp): readonly Point[] {
-  const at = [0, 0.5, 1];
-  return at.flatMap((v) => at.map((u): Point => [crop.x + u * crop.width, crop.y + v * crop.height]));
-}
-
-/** Lean of a vanishing point's lines at a place on the plane, degrees; level ones turned upright first. */
-function leanAt(warp: Warp, place: Point, vanishing: Vec3, direction: Direction): number {
-  const flat = uneased(warp, place) ?? place;
-  const [x, y, w] = apply3(warp.stance.toPlane, vanishing);
-  const [dx, dy] = [x - w * flat[0], y - w * flat[1]];
-  return planeDirectionLean(direction === 'plumb' ? [dx, dy] : [-dy, dx]);
-}
-
-/** The greatest deviation of a lean or slope anywhere in the crop, degrees, and what makes it up. */
-function surest(
-  warp: Warp,
-  { sight, doubts }: { readonly sight: Sight; readonly doubts: readonly Doubt[] },
-  about: readonly Direction[],
-  places: readonly Point[],
-): { readonly deg: number; readonly mostlyBy: DoubtOf | null; readonly place: Point; readonly direction: Direction } {
-  const all = about.flatMap((direction) =>
-    places.map((place) => {
-      const figure = (s: Sight): number => leanAt(warp, place, s[direction], direction);
-      const at = figure(sight);
-      // lines turn by half turns: beyond a quarter they are nearer from the other side
-      const near = (s: Sight): number => at + ((((figure(s) - at + 90) % 180) + 180) % 180) - 90;
-      return { deg: deviationOf(doubts, near, at), mostlyBy: mostlyBy(doubts, near, at), place, direction };
-    }),
-  );
-  return all.reduce((p, q) => (q.deg > p.deg ? q : p));
 }
 
 /** The greatest lean or slope of the result, degrees, by how the camera stood as far as that is known. */

@@ -195,27 +195,31 @@ export function bendOf(problem: Problem, unknowns: readonly Unknown[], camera: S
   );
 }
 
+/** By how much of a line's middle, px to the right of its way, a lens bends it for a coefficient of one. */
+export function bendOfLine({ a, b, length }: Pick<TrueLine, 'a' | 'b' | 'length'>, half: number, centre: Point): number {
+  const [p, q] = [bentPoint(a, 1, half, centre), bentPoint(b, 1, half, centre)];
+  const m = bentPoint([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], 1, half, centre);
+  return ((m[1] - (p[1] + q[1]) / 2) * (b[0] - a[0]) - (m[0] - (p[0] + q[0]) / 2) * (b[1] - a[1])) / length;
+}
+
+/** A point moved outwards by a coefficient of the radius cubed, in half diagonals. */
+function bentPoint([x, y]: Point, k: number, half: number, [cx, cy]: Point): Point {
+  const [dx, dy] = [x - cx, y - cy];
+  const s = 1 + (k * (dx * dx + dy * dy)) / (half * half);
+  return [cx + dx * s, cy + dy * s];
+}
+
 /**
  * The lines as they would lie had the lens bent them by as much as their edges bow: what a lens does to one it does to all, so it does not
  * average out. Null where nothing bows.
  */
 function bentLines(problem: Problem, { centreX, centreY }: SeenCamera): Problem | null {
   const half = problem.diagonalPx / 2;
-  const moved = ([x, y]: Point, k: number): Point => {
-    const [dx, dy] = [x - centreX, y - centreY];
-    const s = 1 + (k * (dx * dx + dy * dy)) / (half * half);
-    return [centreX + dx * s, centreY + dy * s];
-  };
-  const bend = (line: TrueLine, k: number): TrueLine => ({ ...line, a: moved(line.a, k), b: moved(line.b, k) });
-  let [bows, units] = [0, 0];
-  for (const { a, b, bow, length } of problem.lines) {
-    const [p, q] = [moved(a, 1), moved(b, 1)];
-    const m = moved([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], 1);
-    const unit = ((m[0] - (p[0] + q[0]) / 2) * (b[1] - a[1]) - (m[1] - (p[1] + q[1]) / 2) * (b[0] - a[0])) / length;
-    bows += bow * bow;
-    units += unit * unit;
-  }
+  const centre: Point = [centreX, centreY];
+  const bows = squaresOf(problem.lines.map((line) => line.bow));
   if (bows === 0) return null;
+  const units = squaresOf(problem.lines.map((line) => bendOfLine(line, half, centre)));
   const k = Math.min(MOST_BEND, Math.sqrt(bows / Math.max(units, 1e-9)));
-  return { ...problem, lines: problem.lines.map((line) => bend(line, k)) };
+  const bend = (line: TrueLine): TrueLine => ({ ...line, a: bentPoint(line.a, k, half, centre), b: bentPoint(line.b, k, half, centre) });
+  return { ...problem, lines: problem.lines.map(bend) };
 }
