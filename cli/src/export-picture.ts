@@ -11,6 +11,7 @@ import {
   type ExportFormat,
   type FilterName,
   type KeptMetadata,
+  type Raster,
 } from '@able-plumb/core';
 import { EXPORT_FORMATS, readPixels, writePicture } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
@@ -106,6 +107,7 @@ export interface Exported {
 /**
  * Exports one picture at full size; the file appears under its name only when complete.
  * @param ending decides the format
+ * @param decoded its pixels, where they were read before
  * @param fit what to do where the correction was made for another size: refuse, or scale it where the proportions are the same
  */
 export async function exportPicture(
@@ -114,7 +116,7 @@ export async function exportPicture(
   out: string,
   ending: string,
   options: ExportOptions,
-  { threads, fit }: { readonly threads: number; readonly fit: 'refuse' | 'scale' },
+  { threads, fit, decoded: known }: { readonly threads: number; readonly fit: 'refuse' | 'scale'; readonly decoded?: Raster },
 ): Promise<Exported> {
   const started = performance.now();
   const { bytes, info, name } = await readPictureFile(picturePath);
@@ -128,8 +130,9 @@ export async function exportPicture(
     );
   const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
   requireSoundStance(correction);
-  const decoding =
-    threads > 1
+  const decoding = known
+    ? Promise.resolve(known)
+    : threads > 1
       ? readPixels(bytes, name, info)
           .then(sharedRaster)
           .then(async (shared) => {

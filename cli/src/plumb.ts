@@ -8,10 +8,20 @@ import { calibrate } from './verbs/calibrate';
 import { info } from './verbs/info';
 import { map } from './verbs/map';
 import { solve } from './verbs/solve';
+import { suggest } from './verbs/suggest';
 import { trim } from './verbs/trim';
 
 /** The verbs of the command line; each takes its arguments and returns one JSON value. */
-const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = { info, solve, map, trim, apply, batch, calibrate };
+const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknown>>> = {
+  info,
+  solve,
+  map,
+  trim,
+  apply,
+  suggest,
+  batch,
+  calibrate,
+};
 
 const HELP = `plumb VERB ...
 
@@ -20,10 +30,13 @@ const HELP = `plumb VERB ...
   map CORRECTION --points FILE [--inverse]       picture positions to the output file, or back
   trim CORRECTION                                the crop as its answers give it
   apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png, .tif, .webp)
+  suggest PICTURE [--correction FILE]            what the picture itself says of how its camera stood
   batch CORRECTION PICTURE ... --out DIR         the same correction on many pictures, several at a time
+  batch --suggest KIND --sure DEG PICTURE ...    each picture's own suggestion where it is that sure; without --out only said
+        --list FILE [--shard 3/16] [--resume]    pictures from JSON lines; that part of them; what is there already is skipped
   calibrate PICTURE ... --board 9x6              a lens profile from pictures of a checkerboard (inner corners across x down)
 
-One JSON value on standard output. Exit 0: done; 1: the work failed; 2: wrong use.
+One JSON value on standard output; a line for each picture before it where pictures come from a list or by suggestion. Exit 0: done; 1: the work failed; 2: wrong use.
 `;
 
 async function main(): Promise<number> {
