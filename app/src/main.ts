@@ -10,6 +10,7 @@ import { LinkEffects } from './app/keeper/link.effects';
 import { SHELF_SAYS } from './app/shelf/shelf';
 import { benchFeature } from './app/state/bench.reducer';
 import { contactFeature } from './app/state/contact.reducer';
+import { findingFeature } from './app/state/finding.reducer';
 import { correctionsFeature } from './app/state/corrections.reducer';
 import { jobsFeature } from './app/state/jobs.reducer';
 import { profilesFeature } from './app/state/profiles.reducer';
@@ -45,6 +46,7 @@ bootstrapApplication(App, {
     provideState(correctionsFeature),
     provideState(benchFeature),
     provideState(contactFeature),
+    provideState(findingFeature),
     provideState(profilesFeature),
     provideState(savingFeature),
     provideEffects(KeeperEffects, LinkEffects),

@@ -19,12 +19,14 @@ import { LinkEffects } from '../app/keeper/link.effects';
 import { SHELF_SAYS } from '../app/shelf/shelf';
 import { benchFeature } from '../app/state/bench.reducer';
 import { contactFeature } from '../app/state/contact.reducer';
+import { findingFeature } from '../app/state/finding.reducer';
 import { correctionsFeature } from '../app/state/corrections.reducer';
 import { jobsFeature } from '../app/state/jobs.reducer';
 import { profilesFeature } from '../app/state/profiles.reducer';
 import { savingFeature } from '../app/state/saving.reducer';
 import { shelfActions } from '../app/state/shelf.actions';
 import { FilesClient } from '../app/work/files-client';
+import { FindClient } from '../app/work/find-client';
 import { StageClient } from '../app/work/stage-client';
 import { FakeLocks } from './fake-locks';
 
@@ -53,8 +55,10 @@ export function openTab(answers: Answers = {}, more: readonly (Provider | Enviro
       { provide: ErrorHandler, useValue: { handleError: (error: unknown) => Promise.reject(error) } },
       { provide: FilesClient, useValue: { inspect } },
       { provide: StageClient, useValue: fakeWorker(answers) },
+      // pictures say nothing by themselves
+      { provide: FindClient, useValue: { ask: async () => ({ suggestions: [], silent: [], witnesses: [] }), forget: () => undefined } },
       provideStore(),
-      ...[jobsFeature, correctionsFeature, savingFeature, benchFeature, contactFeature, profilesFeature].map((f) =>
+      ...[jobsFeature, correctionsFeature, savingFeature, benchFeature, contactFeature, findingFeature, profilesFeature].map((f) =>
         provideState(f as never),
       ),
       provideEffects(KeeperEffects, LinkEffects),

@@ -6,6 +6,7 @@ import { benchFeature } from '../state/bench.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Compare, SettingOutChoice } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
+import { Found } from './session/found';
 import { Hand } from './session/hand';
 import { Magnet } from './session/magnet';
 import { PictureSession, resolved, type Change } from './session/picture-session';
@@ -21,6 +22,7 @@ export class BenchModel {
   readonly hand = inject(Hand);
   readonly magnet = inject(Magnet);
   readonly stageView = inject(StageView);
+  readonly found = inject(Found);
 
   readonly knot = this.store.selectSignal(benchFeature.selectKnot);
   readonly marks = this.store.selectSignal(benchFeature.selectMarks);

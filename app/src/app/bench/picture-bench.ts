@@ -1,5 +1,5 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked, viewChild } from '@angular/core';
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
@@ -39,6 +39,7 @@ import { ExportKnot } from './knots/export/export-knot';
 import { LensKnot } from './knots/lens/lens-knot';
 import { ReferencesKnot } from './knots/references/references-knot';
 import { StanceKnot } from './knots/stance/stance-knot';
+import { Found } from './session/found';
 import { Hand } from './session/hand';
 import { HeldKey } from './session/held-key';
 import { Magnet } from './session/magnet';
@@ -105,7 +106,7 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
     ThemeButton,
     Tip,
   ],
-  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, BenchModel],
+  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, Found, BenchModel],
   templateUrl: './picture-bench.html',
   styleUrl: './picture-bench.scss',
   host: {
@@ -157,6 +158,9 @@ export class PictureBench {
       this.side().nativeElement.scrollTop = 0;
       // a delivery's crop is looked at only at Crop
       if (this.model.knot() !== 'crop') this.model.session.delivery.set(null);
+    });
+    effect(() => {
+      if (this.model.found.wanted()) untracked(() => this.model.found.find());
     });
     void this.model.session.open();
   }
@@ -232,6 +236,13 @@ export class PictureBench {
     if (this.act(row.action, event)) event.preventDefault();
   }
 
+  /** References are opened where they are not. */
+  private nextSuggestion(): void {
+    this.store.dispatch(benchActions.knotOpened({ knot: 'references' }));
+    // once the row is there
+    setTimeout(() => this.model.found.nextAsked?.());
+  }
+
   /** Does what a key asks for; false when it does not apply now. */
   private act(action: KeyAction, event: KeyboardEvent): boolean {
     const { model } = this;
@@ -295,6 +306,9 @@ export class PictureBench {
       }
       case 'next-edge':
         return model.magnet.nextEdge();
+      case 'suggestion':
+        this.nextSuggestion();
+        return true;
       case 'let-go':
         model.magnet.letGo.set(true);
         return true;

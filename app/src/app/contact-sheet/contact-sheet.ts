@@ -20,6 +20,7 @@ import { contactActions, type SheetFilter, type SheetOrder } from '../state/cont
 import { jobsFeature } from '../state/jobs.reducer';
 import { NameMark } from '../ui/name-mark';
 import { SheetCell } from './sheet-cell';
+import { SheetFinding } from './sheet-finding';
 import { SheetModel, type SheetPicture } from './sheet-model';
 import { SheetSide } from './sheet-side';
 import { SelectField } from '../ui/select-field';
@@ -38,6 +39,7 @@ const ORDERS: readonly { readonly value: SheetOrder; readonly name: string }[] =
   { value: 'name', name: 'by name' },
   { value: 'taken', name: 'by when taken' },
   { value: 'lean', name: 'by lean, worst first' },
+  { value: 'found', name: 'by what was found, surest first' },
 ];
 const FILTERS: readonly { readonly value: SheetFilter; readonly name: string }[] = [
   { value: 'all', name: 'all' },
@@ -45,6 +47,9 @@ const FILTERS: readonly { readonly value: SheetFilter; readonly name: string }[]
   { value: 'set', name: 'set' },
   { value: 'attention', name: 'to be looked at' },
   { value: 'linked', name: 'linked' },
+  { value: 'sure', name: 'found, sure' },
+  { value: 'likely', name: 'found, likely' },
+  { value: 'silent', name: 'nothing found' },
 ];
 
 /** The contact sheet: all pictures of a job with their results; what is selected is changed and exported together. */
@@ -64,7 +69,7 @@ const FILTERS: readonly { readonly value: SheetFilter; readonly name: string }[]
     SheetSide,
     ThemeButton,
   ],
-  providers: [SheetModel],
+  providers: [SheetModel, SheetFinding],
   host: { '(document:keydown)': 'selectAll($event)' },
   templateUrl: './contact-sheet.html',
   styleUrl: './contact-sheet.scss',

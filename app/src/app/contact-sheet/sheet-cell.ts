@@ -22,7 +22,7 @@ const LONG_EDGE = 212;
       }
     </span>
     <span class="picture">
-      <canvas #canvas [class.empty]="!drawn()"></canvas>
+      <canvas #canvas [class.empty]="!drawn()" [class.lower]="item().said"></canvas>
       @if (trouble()) {
         <small>{{ trouble() }}</small>
       }
@@ -31,6 +31,14 @@ const LONG_EDGE = 212;
     <span class="line" [class.attention]="judged()?.state === 'attention'" [matTooltip]="judged()?.line ?? ''">
       {{ judged()?.line ?? '' }}
     </span>
+    @if (item().said; as said) {
+      <span [class]="'said ' + said.state" [matTooltip]="said.words + (said.evidence ? '; ' + said.evidence : '')">
+        @if (said.state === 'sure' || said.state === 'likely') {
+          <ap-icon name="found" [size]="14" />
+        }
+        {{ said.words }}
+      </span>
+    }
     @if (item().linked > 0) {
       <span class="linked" [matTooltip]="'One correction for ' + item().linked + ' pictures'">
         <ap-icon name="linked" [size]="15" /> {{ item().linked }}

@@ -18,8 +18,10 @@ import { JobKeeper } from '../keeper/job-keeper';
 import { correctionActions } from '../state/correction.actions';
 import { contactActions, contactFeature, type SheetOrder } from '../state/contact.reducer';
 import { correctionsFeature } from '../state/corrections.reducer';
+import { findingFeature } from '../state/finding.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Picture } from '../state/model';
+import { saidOf, type SaidOfPicture } from './said-of-picture';
 import { selectJobEntities, selectPictureEntities } from '../state/selectors';
 
 /** What a picture's readings say, for its place on the sheet. */
@@ -42,6 +44,8 @@ export interface SheetPicture {
   readonly selected: boolean;
   /** How many pictures are linked with it, itself counted; 0 for none. */
   readonly linked: number;
+  /** What it said by itself; null where it was not asked. */
+  readonly said: SaidOfPicture | null;
 }
 
 /** What the parts of a contact sheet share: its job, its pictures in their order, the selection and what is done to it. */
@@ -55,6 +59,8 @@ export class SheetModel {
   private readonly entities = this.store.selectSignal(selectPictureEntities);
   private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
 
+  private readonly findings = this.store.selectSignal(findingFeature.selectFindings);
+  private readonly asked = this.store.selectSignal(findingFeature.selectAsked);
   private readonly jobsElsewhere = this.store.selectSignal(jobsFeature.selectElsewhere);
 
   readonly jobId = signal('');
@@ -79,6 +85,7 @@ export class SheetModel {
 
   private readonly all = computed<readonly SheetPicture[]>(() => {
     const [entities, histories, selection] = [this.entities(), this.histories(), new Set(this.selection())];
+    const [findings, asked] = [this.findings(), new Set(this.asked())];
     const ids = this.job()?.pictureIds ?? [];
     const pictures = ids.flatMap((id) => entities[id] ?? []);
     const sizes = new Map<string, number>();
@@ -91,6 +98,7 @@ export class SheetModel {
         correction: histories[picture.id]?.present ?? null,
         selected: selection.has(picture.id),
         linked: linked > 1 ? linked : 0,
+        said: saidOf(findings[picture.id] ?? null, asked.has(picture.id), histories[picture.id]?.present ?? null),
       };
     });
   });
@@ -102,6 +110,7 @@ export class SheetModel {
     const kept = this.all().filter((p) => {
       if (filter === 'all') return true;
       if (filter === 'linked') return p.linked > 0;
+      if (filter === 'sure' || filter === 'likely' || filter === 'silent') return p.said?.state === filter;
       return p.correction !== null && judge(p.correction).state === filter;
     });
     const key = KEYS[this.order()];
@@ -175,7 +184,7 @@ export class SheetModel {
   }
 
   /** Says so where another tab writes the job. */
-  private refuses(): boolean {
+  refuses(): boolean {
     if (this.elsewhere()) this.said.set({ text: 'Nothing was changed: this job is being worked on in another tab.', trouble: true });
     return this.elsewhere();
   }
@@ -240,6 +249,7 @@ const KEYS: Readonly<Record<SheetOrder, ((p: SheetPicture) => string | number) |
   taken: (p) => p.picture.takenAt ?? '\uffff',
   // the worst first; those without lines last
   lean: (p) => -((p.correction && judge(p.correction).beforeDeg) ?? -1),
+  found: (p) => p.said?.withinDeg ?? Number.MAX_VALUE,
 };
 
 const compare = (a: string | number, b: string | number): number =>

@@ -2,10 +2,11 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, u
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatDialog } from '@angular/material/dialog';
+import { MatProgressBar } from '@angular/material/progress-bar';
 import { MatTooltip } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { Copyable } from '@able-plumb/core';
+import { SUGGESTION_NAMES, type Copyable, type SuggestionKind } from '@able-plumb/core';
 import { ExportQueue } from '../export/export-queue';
 import { beforehand, plannedByDeliveries, plannedByForm } from '../export/export-plan';
 import { canWriteFolders, chooseTarget } from '../export/export-target';
@@ -15,6 +16,9 @@ import { jobsFeature } from '../state/jobs.reducer';
 import { Confirm, type ConfirmText } from '../ui/confirm';
 import { Icon } from '../ui/icon';
 import { Segments, type Segment } from '../ui/segments';
+import { NumberField } from '../ui/number-field';
+import { SelectField } from '../ui/select-field';
+import { SheetFinding } from './sheet-finding';
 import { SheetModel } from './sheet-model';
 
 const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] = [
@@ -29,7 +33,7 @@ const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] 
 @Component({
   selector: 'ap-sheet-side',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon, MatButton, MatCheckbox, MatIconButton, MatTooltip, QueueCard, Segments],
+  imports: [Icon, MatButton, MatCheckbox, MatIconButton, MatProgressBar, MatTooltip, NumberField, QueueCard, Segments, SelectField],
   templateUrl: './sheet-side.html',
   styleUrl: './sheet-side.scss',
   host: { role: 'complementary', 'aria-label': 'Selected pictures' },
@@ -41,6 +45,10 @@ export class SheetSide {
   private readonly router = inject(Router);
   protected readonly queue = inject(ExportQueue);
   protected readonly model = inject(SheetModel);
+  protected readonly finding = inject(SheetFinding);
+  protected readonly kinds = (Object.keys(SUGGESTION_NAMES) as SuggestionKind[]).map((value) => ({ value, name: SUGGESTION_NAMES[value] }));
+  /** How many of the selected pictures have answered. */
+  protected readonly asked = computed(() => this.finding.sorted().sure.length + this.finding.sorted().rest.length);
   private readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
 
   protected readonly copyables = COPYABLES;
@@ -76,6 +84,16 @@ export class SheetSide {
 
   protected choose(what: Copyable, on: boolean): void {
     this.copied.update((all) => (on ? [...all, what] : all.filter((w) => w !== what)));
+  }
+
+  protected chooseKind(kind: string): void {
+    this.finding.kind.set(kind as SuggestionKind);
+  }
+
+  /** The first that was left, on the bench. */
+  protected openRest(): void {
+    const [id] = this.finding.sorted().rest;
+    if (id !== undefined) void this.router.navigate(['/bench', id]);
   }
 
   protected openFirst(): void {

@@ -230,4 +230,5 @@ export class DocumentKeeper {
 }
 
 /** The correction of a picture whose own cannot be read. */
-const blank = ({ name, width, height, sha256, focal35 }: Picture): Correction => newCorrection({ name, width, height, sha256, focal35 });
+const blank = ({ name, width, height, sha256, focal35, level }: Picture): Correction =>
+  newCorrection({ name, width, height, sha256, focal35, level });

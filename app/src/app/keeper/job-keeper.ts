@@ -89,7 +89,7 @@ export class JobKeeper {
     known: { readonly present?: Correction; readonly set?: string | undefined } = {},
   ): Promise<Picture> {
     const { info, sha256, thumbnail } = await this.files.inspect(name, file);
-    const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, takenAt } = info;
+    const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, level, takenAt } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),
       jobId,
@@ -106,11 +106,13 @@ export class JobKeeper {
       focalMm,
       orientation,
       croppedFrom,
+      level,
       takenAt,
       ...(known.set === undefined ? {} : { set: known.set }),
     };
     // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
-    const present = known.present ?? this.standing(this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35 }), picture));
+    const present =
+      known.present ?? this.standing(this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35, level }), picture));
     if (present.picture.width !== width || present.picture.height !== height)
       throw new Error(`The correction of ${name} was made for another size than it has.`);
     if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
@@ -233,6 +235,11 @@ export class JobKeeper {
   async renameJob(jobId: string, name: string): Promise<void> {
     const job = await this.shelf.changeJob(jobId, (before) => ({ ...before, name, changedAt: Date.now() }));
     this.show(job);
+  }
+
+  /** Whether the job's pictures are asked what they say as soon as they are opened. */
+  async setFinds(jobId: string, finds: boolean): Promise<void> {
+    this.show(await this.shelf.changeJob(jobId, (before) => ({ ...before, finds })));
   }
 
   async removeJob(jobId: string): Promise<void> {

@@ -43,6 +43,7 @@ export type KeyAction =
   | 'help'
   | 'nudge'
   | 'next-edge'
+  | 'suggestion'
   | 'let-go';
 
 /** A key with what it does; the handlers, the tooltips and the help sheet are all made from this table. */
@@ -81,6 +82,7 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'kind', keys: ['k'], does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s'], does: 'Set the selected line aside, or take it back in' },
   { action: 'next-edge', keys: ['d'], does: 'Next of several edges for the selected line' },
+  { action: 'suggestion', keys: ['j'], does: 'Next suggestion of the picture’s own; Enter takes it, Delete refuses' },
   { action: 'let-go', keys: ['n'], does: 'Let go of the magnet', held: true },
   { action: 'marks', keys: ['m'], does: 'Marks on or off' },
   { action: 'work-light', keys: ['w'], does: 'Work light: see edges in shadows and highlights; the view only' },

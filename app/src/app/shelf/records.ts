@@ -22,6 +22,7 @@ const jobSchema: z.ZodType<Job> = z.object({
   changedAt: z.number(),
   pictureIds: z.array(z.string()),
   lastPictureId: z.string().nullable(),
+  finds: z.boolean().optional(),
 });
 
 const size = z.number().int().min(1);
@@ -41,6 +42,7 @@ const pictureSchema = z.object({
   focalMm: z.number().nullable().optional(),
   orientation: z.number().optional(),
   croppedFrom: z.object({ width: size, height: size }).nullable().optional(),
+  level: z.object({ roll: z.number().nullable(), tilt: z.number().nullable() }).nullable().optional(),
   takenAt: z.string().nullable(),
   set: z.string().optional(),
 }) as z.ZodType<Picture>;

@@ -2,9 +2,9 @@ import { createActionGroup, createFeature, createReducer, on, props } from '@ngr
 import { shelfActions } from './shelf.actions';
 
 /** How the pictures of a contact sheet are ordered. */
-export type SheetOrder = 'job' | 'name' | 'taken' | 'lean';
+export type SheetOrder = 'job' | 'name' | 'taken' | 'lean' | 'found';
 /** Which pictures of a contact sheet are shown. */
-export type SheetFilter = 'all' | 'untouched' | 'set' | 'linked' | 'attention';
+export type SheetFilter = 'all' | 'untouched' | 'set' | 'linked' | 'attention' | 'sure' | 'likely' | 'silent';
 
 /** What happens on the contact sheet. */
 export const contactActions = createActionGroup({

@@ -8,6 +8,8 @@ export interface Job {
   readonly changedAt: number;
   readonly pictureIds: readonly string[];
   readonly lastPictureId: string | null;
+  /** Whether pictures are asked what they say by themselves as soon as they are opened; they are where nothing is said. */
+  readonly finds?: boolean | undefined;
 }
 
 /** One original in a job: what is known of it; the file itself lies on the shelf. */
@@ -29,6 +31,8 @@ export interface Picture {
   readonly orientation?: number;
   /** Size that the camera took where the picture was cropped since, px. */
   readonly croppedFrom?: { readonly width: number; readonly height: number } | null;
+  /** How the camera stood by its own level, degrees. */
+  readonly level?: { readonly roll: number | null; readonly tilt: number | null } | null;
   readonly takenAt: string | null;
   /** Pictures of one linked set share one correction; none where it is missing. */
   readonly set?: string;

@@ -34,6 +34,8 @@ export const WORDS = {
   'work light': 'A view in which edges can be seen in shadows and highlights; never exported.',
   magnet: 'Lines settle on real edges near them, corners on real corners.',
   peg: 'Keeps lines in view that else are seen only while something moves.',
+  suggestion: 'A whole correction found from the picture’s own edges, sure or likely; taking one makes its edges lines.',
+  'second opinion': 'The picture’s other edges held against what was drawn.',
   verdict: 'How true the picture is, no surer than the lines can tell: two deviations either way.',
 } as const;
 

@@ -12,6 +12,7 @@ import {
   type Point,
   type Raster,
   type Rect,
+  type Said,
   type Size,
   type View,
 } from '@able-plumb/core';
@@ -58,6 +59,8 @@ export interface StageWork {
   follow(pictureId: string, a: Point, b: Point, reachPx: number, bend: LikelyBend | null): Promise<FollowedEdge | null>;
   /** Lateral colour from the edges of an open picture. */
   fringes(pictureId: string, centre: Point): Promise<LateralOutcome>;
+  /** A picture that lies open as it is searched for straight things: a smaller copy where it is large; null for any other. */
+  searched(pictureId: string): Promise<Raster | null>;
   /** The pixels of a picture that lies open; null for any other. */
   source(pictureId: string): Promise<SourcePixels | null>;
 }
@@ -81,6 +84,14 @@ export interface FilesWork {
   ): Promise<{ readonly info: Omit<PictureInfo, 'metadata'>; readonly corners: readonly Point[] | null }>;
   /** Lens and focal length from the corners of several pictures. */
   calibrate(views: readonly BoardView[], across: number, size: Size): Promise<BoardCalibration>;
+}
+
+/** What the workers do that find what pictures say by themselves. */
+export interface FindWork {
+  /** @throws PictureFileError */
+  inFile(name: string, file: Blob, correction: Correction): Promise<Said>;
+  /** @param picture it, or a smaller copy of it */
+  inPixels(picture: Raster, correction: Correction): Promise<Said>;
 }
 
 /** What the worker of small results does. */

@@ -1,5 +1,5 @@
 import { Injectable } from '@angular/core';
-import type { EdgeFit, FollowedEdge, LateralOutcome, LikelyBend, Point } from '@able-plumb/core';
+import type { EdgeFit, FollowedEdge, LateralOutcome, LikelyBend, Point, Raster } from '@able-plumb/core';
 import { Line } from './line';
 import { screenSpace } from './paint';
 import type { PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
@@ -44,6 +44,10 @@ export class StageClient {
 
   fringes(pictureId: string, centre: Point): Promise<LateralOutcome> {
     return this.line.call((work) => work.fringes(pictureId, centre) as Promise<LateralOutcome>);
+  }
+
+  searched(pictureId: string): Promise<Raster | null> {
+    return this.line.call((work) => work.searched(pictureId));
   }
 
   source(pictureId: string): Promise<SourcePixels | null> {

@@ -6,11 +6,12 @@ import {
   estimateLateral,
   fitEdges,
   followEdge,
-  halveRaster,
+  levelsOf,
   lensCentreOf,
   originalOf,
   planeWarp,
   previewPixels,
+  SEARCHED_PX,
   screenToPlane,
   settleCorners,
   sharedRaster,
@@ -66,11 +67,7 @@ const work: StageWork = {
     const bytes = new Uint8Array(await file.arrayBuffer());
     const info = await readPictureInfo(bytes, name);
     const decoded = await readPixels(bytes, name, info);
-    const levels = [self.crossOriginIsolated ? sharedRaster(decoded) : decoded];
-    for (let level = levels[0] as Raster; Math.max(level.width, level.height) > 2 * SMALLEST_PROXY;) {
-      level = halveRaster(level);
-      levels.push(level);
-    }
+    const levels = levelsOf(self.crossOriginIsolated ? sharedRaster(decoded) : decoded, 2 * SMALLEST_PROXY);
     const { lattice, trouble } = await coloursOf(info, decoded, space);
     const converted: Raster[] = [];
     const shown = (level: number): Raster => {
@@ -115,6 +112,11 @@ const work: StageWork = {
 
   async fringes(pictureId, centre) {
     return estimateLateral(requireOpen(pictureId).levels[0] as Raster, centre);
+  },
+
+  async searched(pictureId) {
+    const levels = opened.get(pictureId)?.levels;
+    return levels?.find(({ width, height }) => Math.max(width, height) <= SEARCHED_PX) ?? levels?.at(-1) ?? null;
   },
 
   async source(pictureId) {

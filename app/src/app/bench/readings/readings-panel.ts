@@ -5,7 +5,16 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import { MatIconButton } from '@angular/material/button';
 import { MatTooltip } from '@angular/material/tooltip';
 import { Store } from '@ngrx/store';
-import { composeWarp, degreesText, fitView, mostlyInWords, originalOf, stanceInWords, verdictInWords } from '@able-plumb/core';
+import {
+  composeWarp,
+  degreesText,
+  fitView,
+  mostlyInWords,
+  originalOf,
+  secondOpinionInWords,
+  stanceInWords,
+  verdictInWords,
+} from '@able-plumb/core';
 import { paint } from '../../work/paint';
 import { shelfActions } from '../../state/shelf.actions';
 import { WORDS } from '../../ui/words';
@@ -78,8 +87,26 @@ export class ReadingsPanel {
         ['Peak stretch', `${readings.cost.peakEnlargement.toFixed(2)} ×`],
         ['Cross', millimetres(readings.cross), WORDS.cross],
         ['Output', `${warp.outputSize.width} × ${warp.outputSize.height}`],
+        ...this.beside(),
       ] satisfies readonly (readonly [string, string, string?])[],
     };
+  });
+
+  /** What the picture's other edges and the camera's own level say, where they say something. */
+  private readonly beside = computed<readonly (readonly [string, string, string?])[]>(() => {
+    const [opinion, level] = [this.model.found.opinion(), this.model.settled()?.camera.level];
+    const said = [
+      ...(level?.tilt === undefined ? [] : [`${level.tilt < 0 ? 'down' : 'up'} ${Math.abs(level.tilt).toFixed(1)}°`]),
+      ...(level?.roll === undefined ? [] : [`roll ${Math.abs(level.roll).toFixed(1)}°${level.roll < 0 ? ' anticl.' : ''}`]),
+    ];
+    return [
+      ...(opinion
+        ? [['Other edges', `${opinion.agree} of ${opinion.agree + opinion.against}`, secondOpinionInWords(opinion)] as const]
+        : []),
+      ...(said.length > 0
+        ? [['Own level', said.join(', '), 'How the camera’s own level says that it stood; good to a degree or two'] as const]
+        : []),
+    ];
   });
 
   protected readonly trouble = computed(() => {

@@ -17,6 +17,7 @@ import type { PointerFacts } from '../stage/gesture';
 import { traceEdge } from '../stage/trace-edge';
 import { Hand } from './hand';
 import { HeldKey } from './held-key';
+import { Found } from './found';
 import { Magnet } from './magnet';
 import { PictureSession } from './picture-session';
 import { StageView } from './stage-view';
@@ -75,7 +76,10 @@ async function ground() {
   const open = (pictureId: string) => {
     store.dispatch(benchActions.pictureOpened({ pictureId }));
     const heldKey = { provide: HeldKey, useValue: { name: () => null } };
-    const bench = createEnvironmentInjector([heldKey, PictureSession, StageView, Hand, Magnet, BenchModel], tab.get(EnvironmentInjector));
+    const bench = createEnvironmentInjector(
+      [heldKey, PictureSession, StageView, Hand, Magnet, Found, BenchModel],
+      tab.get(EnvironmentInjector),
+    );
     const model = bench.get(BenchModel);
     model.session.loading.set({ state: 'ready' });
     model.stageView.view.set({ stage: { width: 600, height: 400 }, centre: [0, 0], scale: 1, mirrorX: false, mirrorY: false });

@@ -89,6 +89,14 @@ export class StageMarks {
     return lineMarks(ground.view, ground.warp, references, this.model.hand.selectedId(), disagreeing, silent);
   });
 
+  /** Edges that speak for or against a suggestion, or against what is set. */
+  readonly evidence = computed(() =>
+    this.model.found.evidence().flatMap(({ kind, a, b, agrees }, k) => {
+      const [p, q] = [this.onScreen(a), this.onScreen(b)];
+      return p && q ? [{ k, kind, agrees, a: p, b: q }] : [];
+    }),
+  );
+
   /** Traced edges; drawn at Lens only. */
   readonly traces = computed<readonly EdgeMark[]>(() => {
     const ground = this.ground();

@@ -1,9 +1,18 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal, type OnDestroy } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatSlider, MatSliderThumb } from '@angular/material/slider';
 import { MatTableModule } from '@angular/material/table';
-import { checkPage, degreesText, kindNames, lineAngleInWords, originalOf, stemOf, type Correction } from '@able-plumb/core';
+import {
+  checkPage,
+  degreesText,
+  kindNames,
+  lineAngleInWords,
+  originalOf,
+  secondOpinionInWords,
+  stemOf,
+  type Correction,
+} from '@able-plumb/core';
 import { Passing } from '../../../ui/passing';
 import type { Compare } from '../../../state/model';
 import { Icon } from '../../../ui/icon';
@@ -27,7 +36,7 @@ const BAD_DEG = 0.5;
   templateUrl: './check-knot.html',
   styleUrl: './check.scss',
 })
-export class CheckKnot {
+export class CheckKnot implements OnDestroy {
   protected readonly model = inject(BenchModel);
   private readonly exporter = inject(ExportClient);
 
@@ -52,6 +61,12 @@ export class CheckKnot {
       peak: cost.peakEnlargement.toFixed(2),
       size: `${Math.round(crop.width * share)} × ${Math.round(crop.height * share)} px`,
     };
+  });
+
+  /** What the picture's other edges say to what was set, in words. */
+  protected readonly opinion = computed(() => {
+    const opinion = this.model.found.opinion();
+    return opinion ? secondOpinionInWords(opinion) : '';
   });
 
   protected readonly columns = ['name', 'before', 'after', 'off'];
@@ -86,6 +101,10 @@ export class CheckKnot {
   /** Room for a pair of bars a line. */
   protected readonly chartHeight = computed(() => 78 + 28 * this.rows().length);
 
+  ngOnDestroy(): void {
+    this.model.found.showsOpinion.set(false);
+  }
+
   protected compare(way: string): void {
     this.model.chooseCompare(way as Compare);
     this.model.stageView.fit();
@@ -106,7 +125,15 @@ export class CheckKnot {
         crop: { ...correction.crop, rect: undefined, edges: 'clear', ratio: 'as-taken', around: 'picture' },
       };
       const [before, after] = [await this.small(picture.id, whole), await this.small(picture.id, correction)];
-      const page = checkPage({ correction, readings, outputSize: warp.outputSize, before, after, madeAt: new Date().toLocaleString() });
+      const page = checkPage({
+        correction,
+        readings,
+        outputSize: warp.outputSize,
+        before,
+        after,
+        madeAt: new Date().toLocaleString(),
+        secondOpinion: this.opinion(),
+      });
       const name = `${stemOf(picture.name)}-check.html`;
       saveFile(new Blob([page], { type: 'text/html' }), name);
       this.passing.say(`Saved as ${name}.`);

@@ -53,7 +53,7 @@ export class ExportFiles {
 
   protected saveCsv(): void {
     const readings = this.model.readings();
-    if (readings) this.save(readingsCsv(readings), 'text/csv', '-readings.csv');
+    if (readings) this.save(readingsCsv(readings, this.model.found.opinion()), 'text/csv', '-readings.csv');
   }
 
   protected async apply([file]: readonly File[]): Promise<void> {

@@ -41,6 +41,7 @@ import { Segments, type Segment } from '../../../ui/segments';
 import { BenchModel } from '../../bench-model';
 import { PanelCard } from './panel-card';
 import { pictureOfPanel } from './panel-pictures';
+import { SuggestionRow } from './suggestion-row';
 import { Tip } from '../../../keys/tip';
 import { NumberField } from '../../../ui/number-field';
 
@@ -54,6 +55,8 @@ interface Row {
   readonly kind: ReferenceKind;
   readonly name: string;
   readonly used: boolean;
+  /** Found in the picture, not drawn. */
+  readonly found: boolean;
   /** Why it does not count; empty where it does. */
   readonly silent: string;
   readonly before: string;
@@ -90,6 +93,7 @@ const KINDS: readonly { readonly kind: ReferenceKind; readonly means: string }[]
     NumberField,
     PanelCard,
     Segments,
+    SuggestionRow,
     Tip,
   ],
   templateUrl: './references-knot.html',
@@ -131,6 +135,8 @@ export class ReferencesKnot {
   ];
 
   protected readonly words = WORDS;
+  /** Lines that are there, whatever is looked at meanwhile. */
+  protected readonly drawn = computed(() => this.model.session.committed()?.references.length ?? 0);
   /** Front and what the lines may do fold into one line once there are lines, until they are asked for. */
   protected readonly unfolded = signal(false);
   protected readonly folded = computed(() => this.rows().length > 0 && !this.unfolded());
@@ -151,7 +157,13 @@ export class ReferencesKnot {
   /** In the order of drawing, or the worst first. */
   protected readonly order = signal<Sort>({ active: 'line', direction: 'asc' });
   protected readonly rows = computed<readonly Row[]>(() => {
-    const rows = (this.model.readings()?.references ?? []).map((r) => toRow(r, this.names()[r.kind]));
+    const found = new Set(
+      this.model.session
+        .correction()
+        ?.references.filter(({ by }) => by === 'found')
+        .map(({ id }) => id),
+    );
+    const rows = (this.model.readings()?.references ?? []).map((r) => toRow(r, this.names()[r.kind], found.has(r.id)));
     const { active, direction } = this.order();
     const sorted = active === 'off' ? rows.sort((p, q) => p.offDeg - q.offDeg) : rows;
     return direction === 'desc' ? sorted.reverse() : sorted;
@@ -348,13 +360,14 @@ export class ReferencesKnot {
   }
 }
 
-function toRow(r: ReferenceReading, name: string): Row {
+function toRow(r: ReferenceReading, name: string, found: boolean): Row {
   const off = Math.abs(r.offDeg ?? 0);
   return {
     id: r.id,
     kind: r.kind,
     name: `${name} ${r.number}`,
     used: r.used && !r.waits,
+    found,
     silent: r.waits ? 'to be told' : r.used && !r.counts ? 'not counted' : '',
     before: lineAngleInWords(r.kind, r.beforeDeg),
     after: r.afterDeg === null ? '–' : degreesText(r.afterDeg),

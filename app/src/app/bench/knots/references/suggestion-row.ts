@@ -1,0 +1,72 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, type OnDestroy, signal, viewChildren } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { MatTooltip } from '@angular/material/tooltip';
+import { evidenceInWords, SUGGESTION_NAMES, verdictDegrees, type Suggestion } from '@able-plumb/core';
+import { Tip } from '../../../keys/tip';
+import { Passing } from '../../../ui/passing';
+import { BenchModel } from '../../bench-model';
+import { SuggestionPicture } from './suggestion-picture';
+
+/** What the picture says by itself: each suggestion as a small live picture of its result, how sure it is, on what evidence, at what cost. */
+@Component({
+  selector: 'ap-suggestion-row',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, MatProgressBar, MatTooltip, SuggestionPicture, Tip],
+  templateUrl: './suggestion-row.html',
+  styleUrl: './suggestion-row.scss',
+})
+export class SuggestionRow implements OnDestroy {
+  protected readonly model = inject(BenchModel);
+  private readonly passing = inject(Passing);
+  /** How many lines there are: with two the row folds to one line. */
+  readonly lines = input.required<number>();
+  private readonly cards = viewChildren<ElementRef<HTMLButtonElement>>('card');
+
+  protected readonly found = this.model.found;
+  protected readonly unfolded = signal(false);
+  protected readonly folded = computed(() => (this.lines() >= 2 || this.found.refused()) && !this.unfolded());
+  protected readonly shown = computed(() =>
+    this.found.suggestions().map((suggestion) => ({
+      suggestion,
+      name: SUGGESTION_NAMES[suggestion.kind],
+      sure: `${suggestion.sure}, within ${verdictDegrees(suggestion.withinDeg)}`,
+      evidence: evidenceInWords(suggestion),
+      cost: `keeps ${Math.round(suggestion.cost.kept * 100)} %, enlarges to ${suggestion.cost.peak.toFixed(2)}`,
+    })),
+  );
+  protected readonly heldCard = computed(() => this.shown().find(({ suggestion }) => suggestion === this.found.held()) ?? null);
+
+  constructor() {
+    // the key that goes through them reaches them wherever the keyboard is
+    this.model.found.nextAsked = (): void => this.next();
+  }
+
+  ngOnDestroy(): void {
+    this.model.found.nextAsked = null;
+    this.found.hold(null);
+  }
+
+  /** The next suggestion gets the keyboard, which shows it; Enter takes it. */
+  private next(): void {
+    if (this.folded()) {
+      this.unfolded.set(true);
+      setTimeout(() => this.focusAfter(-1));
+    } else this.focusAfter(this.cards().findIndex((card) => card.nativeElement === document.activeElement));
+  }
+
+  private focusAfter(at: number): void {
+    const cards = this.cards();
+    cards[(at + 1) % Math.max(1, cards.length)]?.nativeElement.focus();
+  }
+
+  protected take(suggestion: Suggestion): void {
+    this.unfolded.set(false);
+    this.found.take(suggestion);
+    const count = this.model.session.committed()?.references.filter(({ by }) => by === 'found').length ?? 0;
+    this.passing.say(`${SUGGESTION_NAMES[suggestion.kind]}: ${count} ${count === 1 ? 'line' : 'lines'} found. Undo takes it back at once.`);
+    // the stage has the keyboard again
+    document.querySelector<HTMLElement>('ap-stage .area')?.focus();
+  }
+}
