@@ -8,6 +8,7 @@ import { browserRows } from './browser-rows';
 import { kernelRows } from './kernel-rows';
 import { onOneCore } from './one-core';
 import { deviationRows } from './deviation-rows';
+import { findingRows } from './finding-rows';
 import { hasPeer, startPeer } from './peer';
 import { plainRows } from './plain-rows';
 import { solvingRows } from './solving-rows';
@@ -30,6 +31,7 @@ const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   whole: async () => wholeProcessRows(rows, await bundleCli(), join(root, '.cache/bench'), hasPeer()),
   solving: () => solvingRows(rows, root),
   deviations: () => deviationRows(rows),
+  finding: () => findingRows(rows),
   browser: () => browserRows(rows, root),
 };
 

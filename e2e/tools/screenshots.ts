@@ -24,7 +24,7 @@ const shot = async (name: string): Promise<void> => {
 const knot = async (name: string): Promise<void> => {
   await page.locator('ap-string').getByText(name, { exact: true }).click();
   // what a tooltip says is not the view
-  await page.mouse.move(600, 20);
+  await page.mouse.move(690, 788);
 };
 
 await page.goto(address);
@@ -115,7 +115,6 @@ const on = await onScreen(page, 3000);
 for (const corner of corners) await page.mouse.click(...on(corner));
 await page.mouse.move(600, 740);
 await page.waitForTimeout(900);
-await shot('bench-panel');
 // its size, margins, a length measured on it
 await pick(page, 'Shape of panel 1', 'size');
 for (const [label, value] of [
@@ -216,8 +215,18 @@ await page
   .locator('ap-sheet-cell')
   .nth(3)
   .click({ modifiers: ['Control'] });
-await page.mouse.move(1120, 760);
+await page.keyboard.press('Control+a');
+await page.getByRole('button', { name: 'Find lines' }).click();
+await page.getByText(/\d sure, \d not/).waitFor({ timeout: 120_000 });
+await page.mouse.move(1120, 790);
 await page.waitForTimeout(600);
 await shot('contact-sheet');
+await page.locator('ap-sheet-cell', { hasText: 'pump-hall-front.jpg' }).dblclick();
+await onBench(page);
+await page.locator('ap-suggestion-row', { hasText: 'uggest' }).waitFor({ timeout: 60_000 });
+await page.keyboard.press('j');
+await page.getByRole('group', { name: 'Suggestions' }).getByRole('button').first().waitFor();
+await page.mouse.move(690, 788);
+await shot('bench-suggestions');
 await browser.close();
 server.close();
