@@ -32,7 +32,8 @@ export function changeInWords(before: Correction, after: Correction): string {
 }
 
 function lineWords({ references: before }: Correction, { references: after }: Correction): string | null {
-  const words = listWords('line', 'lines', before, after, 'drawn');
+  const come = after.filter((q) => !before.some((p) => p.id === q.id));
+  const words = listWords('line', 'lines', before, after, come.every(({ by }) => by === 'found') ? 'found' : 'drawn');
   if (words !== 'line changed') return words;
   const changed = after.find((line) => !before.some((old) => same(old, line)));
   const old = before.find((line) => line.id === changed?.id);

@@ -103,7 +103,7 @@ function suggestionsOf(witnesses: readonly Witness[], correction: Correction): O
   }
   const upright = best.agree.map((witness): Taken => ({ witness, kind: 'plumb' }));
   const firm = plumb.firm && plumb.spread;
-  const faces = facesOf(witnesses, best, correction, diagonalPx, firm, silent);
+  const faces = facesOf(witnesses, best, diagonalPx, firm, silent);
   // what is level says how far the camera was tilted too
   const joint = faces.find((face) => face.firm && face.taken.length > upright.length) ?? null;
   const plumbOnly = {
@@ -146,14 +146,13 @@ const rank = ({ kind, sure }: Suggestion): number => (sure === 'sure' ? 0 : 10) 
 function facesOf(
   witnesses: readonly Witness[],
   best: PlumbCandidate,
-  correction: Correction,
   diagonalPx: number,
   firm: boolean,
   silent: Silence[],
 ): readonly Proposal[] {
   const others = witnesses.filter((witness) => !best.agree.includes(witness));
   const directions = levelDirections(others, best.camera, diagonalPx);
-  const why = whyNotLevel(directions, others, correction);
+  const why = whyNotLevel(directions, others);
   if (why !== null) {
     silent.push({ kind: 'front', why });
     return [];
@@ -291,8 +290,9 @@ const SAME_HORIZON_DEG = 0.6;
 /** The eye line, where the picture shows one that nothing else contradicts; else why not. */
 function eyeLine(level: Raster, correction: Correction, others: readonly Suggestion[]): Suggestion | string {
   const size = correction.picture;
+  if (correction.stance.quarterTurns !== 0) return 'An eye line is only sought in pictures that were not turned by quarters.';
   const boundary = findBoundary(level, size, throughLens({ ...correction, stance: { ...correction.stance, quarterTurns: 0 } }, size));
-  if (!boundary || correction.stance.quarterTurns !== 0) return 'It shows no far, straight, unbroken boundary.';
+  if (!boundary) return 'It shows no far, straight, unbroken boundary.';
   const passes = (limits: typeof FAINT): boolean =>
     boundary.share >= limits.share && boundary.gap <= limits.gap && boundary.off <= limits.off && boundary.rival <= limits.rival;
   const firm = passes(FIRM) && boundary.smooth <= FIRM.smooth;

@@ -85,8 +85,7 @@ export function falseAlarms({ agree, against }: PlumbCandidate): { readonly log:
 }
 
 /** Why no face is offered; null where one is. */
-export function whyNotLevel(directions: readonly LevelDirection[], others: readonly Witness[], correction: Correction): string | null {
-  void correction;
+export function whyNotLevel(directions: readonly LevelDirection[], others: readonly Witness[]): string | null {
   const [best] = directions;
   if (!best || best.agree.length < FEWEST)
     return others.length === 0

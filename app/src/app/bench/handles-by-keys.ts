@@ -60,7 +60,7 @@ export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point, key: 
   const selected = model.hand.selected();
   if (!selected) return false;
   const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
-  if (moved) model.session.commit((c) => withReference(c, selected.id, { ...moved, ...model.magnet.byHand() }), step);
+  if (moved) model.session.commit((c) => withReference(c, selected.id, { ...moved, ...model.magnet.byHand(), by: undefined }), step);
   return true;
 }
 

@@ -21,7 +21,8 @@ export function dragReference(model: BenchModel, reference: Reference, which: 'a
       model.session.place({
         ask: () => model.magnet.edgesNear(next.a, next.b),
         meanwhile: (c) => put(c, next),
-        land: (c, fits) => withReference(c, reference.id, settledOn(next, fits, hand)),
+        // what a hand moves is that hand's, whoever found it
+        land: (c, fits) => withReference(c, reference.id, { ...settledOn(next, fits, hand), by: undefined }),
         then: (fits) => model.magnet.noteSnapped(reference.id, fits ?? []),
       });
     },
