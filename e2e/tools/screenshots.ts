@@ -223,7 +223,7 @@ await page.waitForTimeout(600);
 await shot('contact-sheet');
 await page.locator('ap-sheet-cell', { hasText: 'pump-hall-front.jpg' }).dblclick();
 await onBench(page);
-await page.locator('ap-suggestion-row', { hasText: 'uggest' }).waitFor({ timeout: 60_000 });
+await page.getByRole('button', { name: /suggestions? of the picture/ }).waitFor({ timeout: 60_000 });
 await page.keyboard.press('j');
 await page.getByRole('group', { name: 'Suggestions' }).getByRole('button').first().waitFor();
 await page.mouse.move(690, 788);

@@ -32,6 +32,8 @@ export class Found {
 
   /** The suggestion that is looked at: its edges are on the stage, and the picture is shown with it. */
   readonly held = signal<Suggestion | null>(null);
+  /** Whether suggestions are shown although there are lines, or they were refused. */
+  readonly unfolded = signal(false);
   /** Goes on to the next suggestion; there is something that does while they are shown. */
   nextAsked: (() => void) | null = null;
   /** Whether those edges are shown that do not agree with what is set. */

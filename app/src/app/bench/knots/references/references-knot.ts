@@ -135,6 +135,12 @@ export class ReferencesKnot {
   ];
 
   protected readonly words = WORDS;
+  /** What is folded away, in words: there are lines, or no suggestion was wanted. Empty for nothing. */
+  protected readonly foldedAway = computed(() => {
+    const { found } = this.model;
+    const count = (this.drawn() >= 2 || found.refused()) && !found.unfolded() ? found.suggestions().length : 0;
+    return count === 0 ? '' : `${count} ${count === 1 ? 'suggestion' : 'suggestions'} of the picture’s own`;
+  });
   /** Lines that are there, whatever is looked at meanwhile. */
   protected readonly drawn = computed(() => this.model.session.committed()?.references.length ?? 0);
   /** Front and what the lines may do fold into one line once there are lines, until they are asked for. */

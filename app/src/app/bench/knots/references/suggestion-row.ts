@@ -1,5 +1,5 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, inject, input, type OnDestroy, signal, viewChildren } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, type OnDestroy, viewChildren } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { MatTooltip } from '@angular/material/tooltip';
@@ -20,13 +20,12 @@ import { SuggestionPicture } from './suggestion-picture';
 export class SuggestionRow implements OnDestroy {
   protected readonly model = inject(BenchModel);
   private readonly passing = inject(Passing);
-  /** How many lines there are: with two the row folds to one line. */
+  /** How many lines there are: with two the row folds into the head of References. */
   readonly lines = input.required<number>();
   private readonly cards = viewChildren<ElementRef<HTMLButtonElement>>('card');
 
   protected readonly found = this.model.found;
-  protected readonly unfolded = signal(false);
-  protected readonly folded = computed(() => (this.lines() >= 2 || this.found.refused()) && !this.unfolded());
+  protected readonly folded = computed(() => (this.lines() >= 2 || this.found.refused()) && !this.found.unfolded());
   protected readonly shown = computed(() =>
     this.found.suggestions().map((suggestion) => ({
       suggestion,
@@ -51,7 +50,7 @@ export class SuggestionRow implements OnDestroy {
   /** The next suggestion gets the keyboard, which shows it; Enter takes it. */
   private next(): void {
     if (this.folded()) {
-      this.unfolded.set(true);
+      this.found.unfolded.set(true);
       setTimeout(() => this.focusAfter(-1));
     } else this.focusAfter(this.cards().findIndex((card) => card.nativeElement === document.activeElement));
   }
@@ -62,7 +61,7 @@ export class SuggestionRow implements OnDestroy {
   }
 
   protected take(suggestion: Suggestion): void {
-    this.unfolded.set(false);
+    this.found.unfolded.set(false);
     this.found.take(suggestion);
     const count = this.model.session.committed()?.references.filter(({ by }) => by === 'found').length ?? 0;
     this.passing.say(`${SUGGESTION_NAMES[suggestion.kind]}: ${count} ${count === 1 ? 'line' : 'lines'} found. Undo takes it back at once.`);
