@@ -56,7 +56,10 @@ export function openTab(answers: Answers = {}, more: readonly (Provider | Enviro
       { provide: FilesClient, useValue: { inspect } },
       { provide: StageClient, useValue: fakeWorker(answers) },
       // pictures say nothing by themselves
-      { provide: FindClient, useValue: { ask: async () => ({ suggestions: [], silent: [], witnesses: [] }), forget: () => undefined } },
+      {
+        provide: FindClient,
+        useValue: { ask: async () => ({ suggestions: [], silent: [], witnesses: [] }), hurry: () => undefined, forget: () => undefined },
+      },
       provideStore(),
       ...[jobsFeature, correctionsFeature, savingFeature, benchFeature, contactFeature, findingFeature, profilesFeature].map((f) =>
         provideState(f as never),

@@ -1,5 +1,15 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked, viewChild } from '@angular/core';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  Injector,
+  untracked,
+  viewChild,
+} from '@angular/core';
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
@@ -123,6 +133,7 @@ export class PictureBench {
   private readonly router = inject(Router);
   private readonly dialog = inject(MatDialog);
   private readonly passing = inject(Passing);
+  private readonly injector = inject(Injector);
   private readonly keys = inject(KeyTable);
   protected readonly model = inject(BenchModel);
   private readonly stage = viewChild.required(Stage);
@@ -160,7 +171,7 @@ export class PictureBench {
       if (this.model.knot() !== 'crop') this.model.session.delivery.set(null);
     });
     effect(() => {
-      if (this.model.found.wanted()) untracked(() => this.model.found.find());
+      if (this.model.found.wanted() !== null) untracked(() => this.model.found.find());
     });
     void this.model.session.open();
   }
@@ -240,7 +251,7 @@ export class PictureBench {
   private nextSuggestion(): void {
     this.store.dispatch(benchActions.knotOpened({ knot: 'references' }));
     // once the row is there
-    setTimeout(() => this.model.found.nextAsked?.());
+    afterNextRender(() => this.model.found.nextAsked?.(), { injector: this.injector });
   }
 
   /** Does what a key asks for; false when it does not apply now. */

@@ -78,17 +78,21 @@ export class SheetFinding {
   takeSure(): void {
     if (this.model.refuses()) return;
     const { sure, rest } = this.sorted();
-    for (const pictureId of sure) {
-      const [suggestion, present] = [this.suggestion(pictureId), this.histories()[pictureId]?.present];
-      if (!suggestion || !present) continue;
-      const correction = withFoundLines(present, foundLines(suggestion), suggestion.correction.stance.may, suggestion.kind === 'sheet');
-      this.store.dispatch(correctionActions.committed({ pictureId, correction }));
-    }
-    this.took.set(sure.map((id) => ({ id, version: this.histories()[id]?.version ?? 0 })));
-    const left = rest.length === 0 ? '' : ` ${rest.length} ${rest.length === 1 ? 'is' : 'are'} left as before, to be gone through.`;
+    const { changed, refused } = this.model.change((present, id) => {
+      const suggestion = this.suggestion(id);
+      if (!suggestion) return present;
+      return withFoundLines(present, foundLines(suggestion), suggestion.correction.stance.may, suggestion.kind === 'sheet');
+    }, sure);
+    this.took.set(changed.map((id) => ({ id, version: this.histories()[id]?.version ?? 0 })));
+    const left = rest.length + refused.length;
+    const taken = sure.length - refused.length;
     this.model.said.set({
-      text: `${sure.length} ${sure.length === 1 ? 'picture has its lines' : 'pictures have their lines'} now (${SUGGESTION_NAMES[this.kind()].toLowerCase()}).${left}`,
-      trouble: false,
+      text: [
+        `${taken} ${taken === 1 ? 'picture has its lines' : 'pictures have their lines'} now (${SUGGESTION_NAMES[this.kind()].toLowerCase()}).`,
+        ...(left === 0 ? [] : [`${left} ${left === 1 ? 'is' : 'are'} left as before, to be gone through.`]),
+        ...new Set(refused),
+      ].join(' '),
+      trouble: refused.length > 0,
     });
   }
 

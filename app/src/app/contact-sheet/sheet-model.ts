@@ -141,7 +141,7 @@ export class SheetModel {
     const source = firstId === undefined ? undefined : this.histories()[firstId]?.present;
     if (!source) return;
     if (this.refuses()) return;
-    const refused = this.change((c) => copiedTo(c, source, what), others);
+    const { refused } = this.change((c) => copiedTo(c, source, what), others);
     const done = others.length - refused.length;
     this.said.set({
       text: `${what.join(', ')} of ${source.picture.name} copied to ${done} ${done === 1 ? 'picture' : 'pictures'}${refused.length > 0 ? `; ${refused.length} ${refused.length === 1 ? 'was' : 'were'} left as before: ${[...new Set(refused)].join(' ')}` : '.'} Undo on the bench takes it back, picture by picture.`,
@@ -189,9 +189,15 @@ export class SheetModel {
     return this.elsewhere();
   }
 
-  /** Changes pictures, each with an undo step of its own; returns why some refused. */
-  private change(change: (correction: Correction) => Correction, ids: readonly string[]): readonly string[] {
-    const refused: string[] = [];
+  /**
+   * Changes pictures, each with an undo step of its own; of a linked set the first, which the others follow.
+   * @returns those that were changed, and why others refused
+   */
+  change(
+    change: (correction: Correction, pictureId: string) => Correction,
+    ids: readonly string[],
+  ): { readonly changed: readonly string[]; readonly refused: readonly string[] } {
+    const [changed, refused]: [string[], string[]] = [[], []];
     const sets = new Set<string>();
     for (const pictureId of ids) {
       const present = this.histories()[pictureId]?.present;
@@ -200,12 +206,13 @@ export class SheetModel {
       // the others of a set follow the first
       if (set !== undefined) sets.add(set);
       try {
-        this.store.dispatch(correctionActions.committed({ pictureId, correction: change(present) }));
+        this.store.dispatch(correctionActions.committed({ pictureId, correction: change(present, pictureId) }));
+        changed.push(pictureId);
       } catch (error) {
         refused.push((error as Error).message);
       }
     }
-    return refused;
+    return { changed, refused };
   }
 }
 

@@ -37,12 +37,19 @@ export class FindClient {
   ask(asking: Asking, first: boolean): Promise<Said | null> {
     this.forget(asking.pictureId);
     return new Promise((resolve, reject) => {
-      const mine = [asking.pictureId, { asking, resolve, reject }] as const;
-      const others = [...this.waiting];
-      this.waiting.clear();
-      for (const [id, waiting] of first ? [mine, ...others] : [...others, mine]) this.waiting.set(id, waiting);
+      this.waiting.set(asking.pictureId, { asking, resolve, reject });
+      if (first) this.hurry(asking.pictureId);
       this.next();
     });
+  }
+
+  /** A picture that waits comes before all others. */
+  hurry(pictureId: string): void {
+    const mine = this.waiting.get(pictureId);
+    if (!mine) return;
+    const others = [...this.waiting].filter(([id]) => id !== pictureId);
+    this.waiting.clear();
+    for (const [id, waiting] of [[pictureId, mine] as const, ...others]) this.waiting.set(id, waiting);
   }
 
   /** A picture is asked no longer; one whose turn has come answers still. */

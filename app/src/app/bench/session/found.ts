@@ -50,10 +50,10 @@ export class Found {
     () => this.held()?.evidence.lines ?? (this.showsOpinion() ? (this.opinion()?.lines.filter(({ agrees }) => !agrees) ?? []) : []),
   );
 
-  /** Whether it is to be asked: it is open, the job wants it, and nobody asked it with the lens that it has. One that is asked answers first. */
+  /** With what lens and camera the picture is to be asked: it is open, the job wants it, and what it says with these is not known. Null for not at all. */
   readonly wanted = computed(() => {
-    const [ready, job] = [this.session.loading().state === 'ready', this.session.job()];
-    return ready && job?.finds !== false && !this.known() && !this.busy() && this.session.own() !== null;
+    const [ready, job, own] = [this.session.loading().state === 'ready', this.session.job(), this.session.own()];
+    return ready && job?.finds !== false && own && !this.known() ? seenWith(own) : null;
   });
 
   /** Asks the picture, before all others. */

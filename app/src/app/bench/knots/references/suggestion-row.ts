@@ -1,5 +1,15 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, inject, input, type OnDestroy, viewChildren } from '@angular/core';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  inject,
+  Injector,
+  input,
+  type OnDestroy,
+  viewChildren,
+} from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { MatTooltip } from '@angular/material/tooltip';
@@ -20,6 +30,7 @@ import { SuggestionPicture } from './suggestion-picture';
 export class SuggestionRow implements OnDestroy {
   protected readonly model = inject(BenchModel);
   private readonly passing = inject(Passing);
+  private readonly injector = inject(Injector);
   /** How many lines there are: with two the row folds into the head of References. */
   readonly lines = input.required<number>();
   private readonly cards = viewChildren<ElementRef<HTMLButtonElement>>('card');
@@ -51,7 +62,7 @@ export class SuggestionRow implements OnDestroy {
   private next(): void {
     if (this.folded()) {
       this.found.unfolded.set(true);
-      setTimeout(() => this.focusAfter(-1));
+      afterNextRender(() => this.focusAfter(-1), { injector: this.injector });
     } else this.focusAfter(this.cards().findIndex((card) => card.nativeElement === document.activeElement));
   }
 
