@@ -58,6 +58,7 @@ export * from './find/edge-fit';
 export * from './find/follow-edge';
 export * from './find/lateral-colour';
 export * from './find/second-opinion';
+export { LIKELY_DEG, SURE_DEG } from './find/offered';
 export * from './find/suggest';
 export type { Witness } from './find/witnesses';
 export * from './find/suggestion';

@@ -95,5 +95,17 @@ describe('a correction as a file', () => {
     expect(Number(rows[2]!.split(',')[3])).toBeCloseTo(readingsOf(correction, warp).references[0]!.beforeDeg, 3);
     expect(rows[1]!.startsWith('verdict,')).toBe(true);
     expect(rows[6]!.startsWith('edge,1,')).toBe(true);
+    const others = { agree: 41, against: 5, withinDeg: 0.1, offDeg: 2.1234567 };
+    const more = readingsCsv(readingsOf(correction, warp), others).trimEnd().split('\r\n');
+    expect(more).toHaveLength(8);
+    const [head, last] = [more[0]!.split(','), more[7]!.split(',')];
+    expect(last).toHaveLength(head.length);
+    expect([last[0], last[1], last[2], last[head.indexOf('off_deg')], last[head.indexOf('sure_deg')]]).toEqual([
+      'other plumb edges',
+      '41',
+      '5 do not agree',
+      '2.1235',
+      '0.1',
+    ]);
   });
 });

@@ -1,5 +1,8 @@
+import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
+import type { Correction } from '../correction/schema';
 import { apply3, IDENTITY3, type Vec3 } from '../linear/mat3';
 import { degrees, radians } from '../picture/point';
+import { turnPoint } from '../picture/quarter-turns';
 import type { SeenCamera } from '../stance/line-residuals';
 import { descend, type Problem, type Unknown } from '../stance/problem';
 import type { TrueLine } from '../stance/true-lines';
@@ -7,7 +10,8 @@ import { worldDirection, worldToCamera } from '../stance/world-direction';
 import type { Witness } from './witnesses';
 
 /** What an edge is taken for. */
-export type Kind = 'plumb' | 'level' | 'return';
+export const KINDS = ['plumb', 'level', 'return'] as const;
+export type Kind = (typeof KINDS)[number];
 
 /** An edge and what it is taken for. */
 export interface Taken {
@@ -17,6 +21,7 @@ export interface Taken {
 
 /** Built things are true to about this, degrees: one deviation of a single edge beside how well it is seen (a matter of judgement). */
 export const BUILT_DEG = 0.02;
+
 /** The longest edges of some. */
 export const longest = (taken: readonly Taken[], most: number): readonly Taken[] =>
   taken.length <= most ? taken : [...taken].sort((p, q) => q.witness.length - p.witness.length).slice(0, most);
@@ -26,7 +31,7 @@ export const AGREES_DEG = 0.3;
 const OWN_DEVIATIONS = 3;
 
 /** Deviation of an edge's own direction by how well it is seen, degrees. */
-export const seenDeg = ({ sdPx, length }: Witness): number => degrees((Math.SQRT2 * sdPx) / length);
+export const seenDeg = ({ sdPx, length }: Pick<Witness, 'sdPx' | 'length'>): number => degrees((Math.SQRT2 * sdPx) / length);
 
 /** Within how many degrees an edge has to point to agree. */
 export const toleranceOf = (witness: Witness, least = AGREES_DEG): number => Math.max(least, OWN_DEVIATIONS * seenDeg(witness));
@@ -44,9 +49,15 @@ export function offDeg({ p, q, length }: Witness, { focalPx, centreX, centreY }:
   return degrees(Math.asin(Math.min(1, sine)));
 }
 
+/** How well an end of an edge is placed, px: as it is seen, and as true as what is built. */
+export const placedPx = ({ sdPx, length }: Witness): number => Math.hypot(sdPx, endPx(BUILT_DEG, length));
+
+/** By how much the ends of a line are off across it where its direction is off by so many degrees, px. */
+export const endPx = (deg: number, length: number): number => (radians(deg) * length) / Math.SQRT2;
+
 /** An edge as the solver takes it. */
 export function lineOf({ witness, kind }: Taken, id: string, weight = 1): TrueLine {
-  const { p, q, length, sdPx } = witness;
+  const { p, q, length } = witness;
   return {
     id,
     kind,
@@ -56,7 +67,7 @@ export function lineOf({ witness, kind }: Taken, id: string, weight = 1): TrueLi
     direction: worldDirection(kind),
     weight,
     length,
-    sd: Math.hypot(sdPx, (radians(BUILT_DEG) * length) / Math.SQRT2),
+    sd: placedPx(witness),
     bow: 0,
   };
 }
@@ -72,6 +83,12 @@ export const problemOf = (lines: readonly TrueLine[], diagonalPx: number): Probl
   diagonalPx,
   sdPx: 1,
 });
+
+/** A camera as the search moves it, before anything is known of how it stood. */
+export function cameraOf(correction: Correction): SeenCamera {
+  const [centreX, centreY] = turnPoint(opticalCentreOf(correction), correction.picture, correction.stance.quarterTurns);
+  return { roll: 0, tilt: 0, swing: 0, focalPx: focalPxOfCorrection(correction), centreX, centreY };
+}
 
 /** Limits beyond which an edge has no say, degrees, from round to round: it is let go of gently. */
 const LIMITS: readonly number[] = [1, 0.7, 0.5, 0.4, AGREES_DEG, AGREES_DEG];
@@ -89,13 +106,9 @@ export function refine(
 ): SeenCamera {
   let camera = start;
   for (const limit of limits) {
-    const directions = {
-      plumb: seenDirection(camera, 'plumb'),
-      level: seenDirection(camera, 'level'),
-      return: seenDirection(camera, 'return'),
-    };
+    const directions = KINDS.map((kind) => seenDirection(camera, kind));
     const lines = taken.flatMap((edge, i) => {
-      const share = offDeg(edge.witness, camera, directions[edge.kind]) / (1.5 * toleranceOf(edge.witness, limit));
+      const share = offDeg(edge.witness, camera, directions[KINDS.indexOf(edge.kind)] as Vec3) / (1.5 * toleranceOf(edge.witness, limit));
       return share < 1 ? [lineOf(edge, String(i), 1 - share * share)] : [];
     });
     if (lines.length < unknowns.length) return camera;

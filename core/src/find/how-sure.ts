@@ -1,6 +1,8 @@
+import { focalPxOfCorrection } from '../correction/new-correction';
 import type { Correction, Stance } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { leanAt, placesIn, surest, type Direction } from '../crop/lean-in-crop';
+import { dice } from '../linear/dice';
 import { IDENTITY3 } from '../linear/mat3';
 import type { Attitude } from '../stance/attitude';
 import type { Movement } from '../stance/determined-by';
@@ -9,7 +11,7 @@ import { focalSdLog } from '../stance/focal-doubt';
 import type { SeenCamera } from '../stance/line-residuals';
 import { descend, offOf, scatterSq, squaresOf, variancesOf, type Problem, type Unknown } from '../stance/problem';
 import { deviationOf } from '../stance/sight';
-import { lineOf, longest, problemOf, type Kind, type Taken } from './agreeing';
+import { KINDS, lineOf, longest, problemOf, type Taken } from './agreeing';
 import { wrapped } from './level-directions';
 import type { SuggestionKind } from './suggestion';
 import type { Witness } from './witnesses';
@@ -42,7 +44,6 @@ export interface HowSure {
   readonly steady: boolean;
 }
 
-const KINDS: readonly Kind[] = ['plumb', 'level', 'return'];
 /** The longest of each kind are weighed: the others hardly change how sure it is. */
 const MOST_WEIGHED = 40;
 /** A movement of a sure one is known to this, one deviation, degrees; a swing to twice that. */
@@ -108,22 +109,16 @@ export function howSure(
   // whatever the focal length, which was told: that changes the tilt, and not what comes true
   const known = doubts.filter((doubt) => doubt.of !== 'focal');
   const steady = unknowns.every((movement) => deviation(movement, known) <= (movement === 'swing' ? 2 : 1) * STEADY_DEG);
-  // its references say nearly what all edges say: what they say otherwise is off by so much
-  const shown = sightOf(IDENTITY3, {
-    ...camera,
-    ...solved.stance,
-    swing: told.includes('swing') && may !== 'square-on' ? camera.swing : solved.stance.swing,
-  });
-  const departs =
-    may === 'turn-only'
-      ? 0
-      : Math.max(
-          ...about.flatMap((direction) =>
-            places.map((place) =>
-              Math.abs(wrapped(leanAt(warp, place, shown[direction], direction) - leanAt(warp, place, sight[direction], direction))),
-            ),
-          ),
-        );
+  // its references say nearly what all edges say: what they say otherwise is off by so much; a swing that they do not touch stays
+  const { roll, tilt, swing } = solved.stance;
+  const asShown = { ...camera, focalPx: focalPxOfCorrection(solved), roll, tilt, swing: unknowns.includes('swing') ? swing : camera.swing };
+  const shown = sightOf(IDENTITY3, asShown);
+  const apart = about.flatMap((direction) =>
+    places.map((place) =>
+      Math.abs(wrapped(leanAt(warp, place, shown[direction], direction) - leanAt(warp, place, sight[direction], direction))),
+    ),
+  );
+  const departs = may === 'turn-only' ? 0 : Math.max(...apart);
   return {
     withinDeg: Math.hypot(departs, 2 * AS_FOUND * Math.max(surest(warp, { sight, doubts }, about, places).deg, ...ofHalves)),
     sd: { roll: sd('roll'), tilt: sd('tilt'), swing: sd('swing') },
@@ -167,20 +162,12 @@ function focalDoubt(problem: Problem, unknowns: readonly Movement[], camera: See
 
 const HALVES = 8;
 
-/** Numbers that look like chance and are the same for the same picture. Source: Marsaglia 2003, Xorshift RNGs, from memory. */
+/** The same order for the same picture. Source: Fisher, Yates 1938. */
 function shuffled(count: number, seed: number): number[] {
-  let state = (seed * 2654435761 + 12345) >>> 0 || 1;
-  const next = (): number => {
-    state ^= state << 13;
-    state >>>= 0;
-    state ^= state >>> 17;
-    state ^= state << 5;
-    state >>>= 0;
-    return state / 2 ** 32;
-  };
+  const { uniform } = dice(seed);
   const order = Array.from({ length: count }, (_, i) => i);
   for (let i = count - 1; i > 0; i -= 1) {
-    const k = Math.floor(next() * (i + 1));
+    const k = Math.floor(uniform() * (i + 1));
     [order[i], order[k]] = [order[k] as number, order[i] as number];
   }
   return order;
@@ -190,13 +177,11 @@ function shuffled(count: number, seed: number): number[] {
  * How eight random halves of the edges answer, each by itself: a half departs from all as all depart from the truth, where edges are
  * independent. Every kind is halved by itself.
  *
- * @returns the attitudes of the halves; none where a half would be too few
+ * @returns the attitudes of the halves
  * Source: half sampling, McCarthy 1969, from memory.
  */
 function halves(taken: readonly Taken[], camera: SeenCamera, unknowns: readonly Unknown[], diagonalPx: number): readonly Attitude[] {
-  const kinds = (['plumb', 'level', 'return'] as const)
-    .map((kind) => taken.filter((edge) => edge.kind === kind))
-    .filter((of) => of.length > 0);
+  const kinds = KINDS.map((kind) => taken.filter((edge) => edge.kind === kind)).filter((of) => of.length > 0);
   return Array.from({ length: HALVES }, (_, round): Attitude => {
     const half = kinds.flatMap((of, k) => {
       const order = shuffled(of.length, 8 * round + k + 1);

@@ -1,11 +1,8 @@
-import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
 import type { Correction } from '../correction/schema';
 import { distance, type Point } from '../picture/point';
-import { turnPoint } from '../picture/quarter-turns';
-import type { SeenCamera } from '../stance/line-residuals';
 import { usedAttitude } from '../stance/stance-homography';
 import { throughLens } from '../stance/through-lens';
-import { offDeg, seenDeg, seenDirection } from './agreeing';
+import { cameraOf, offDeg, seenDeg, seenDirection } from './agreeing';
 import { NEAR_DEG } from './plumb-direction';
 import type { EvidenceLine } from './suggestion';
 import type { Witness } from './witnesses';
@@ -37,8 +34,7 @@ const SAME_LINE = 0.004;
 export function secondOpinion(correction: Correction, witnesses: readonly Witness[]): SecondOpinion | null {
   const { stance, camera, picture, references } = correction;
   if (camera.flat || stance.front !== 'wall' || (stance.roll === 0 && stance.tilt === 0 && references.length === 0)) return null;
-  const [centreX, centreY] = turnPoint(opticalCentreOf(correction), picture, stance.quarterTurns);
-  const seen: SeenCamera = { ...usedAttitude(correction), focalPx: focalPxOfCorrection(correction), centreX, centreY };
+  const seen = { ...cameraOf(correction), ...usedAttitude(correction) };
   const toIdeal = throughLens(correction, picture);
   const plumb = seenDirection(seen, 'plumb');
   const near = SAME_LINE * Math.hypot(picture.width, picture.height);

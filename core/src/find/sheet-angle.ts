@@ -9,8 +9,9 @@ export interface SheetAngle {
   readonly slopeDeg: number;
   /** Standard deviation, degrees: by how its four quarters scatter. */
   readonly sdDeg: number;
-  /** Whether it looks like paper with writing: mostly as bright as its brightest. */
-  readonly paper: boolean;
+  /** Whether so much is written that it can hardly be a few edges; whether it looks like paper, mostly as bright as its brightest. */
+  readonly dense: boolean;
+  readonly bright: boolean;
   /** How much sharper its rows are at that angle than at others. */
   readonly sharpness: number;
   /** The sharpest rows, from side to side of what is written; picture px. */
@@ -60,7 +61,8 @@ export function findSheetAngle(picture: Raster, size: Size): SheetAngle | null {
     slopeDeg: fine.deg,
     sdDeg: Math.max(LEAST_SD_DEG, scatter / Math.sqrt(Math.max(1, quarters.length))),
     sharpness,
-    paper: looksLikePaper(brightness) && points.length > PAPER_WRITTEN * brightness.length,
+    dense: points.length > DENSE * brightness.length,
+    bright: looksLikePaper(brightness),
     rows: rowsAt(points, fine.deg, reach).map(([p, q]) => [
       [p[0] * scale, p[1] * scale],
       [q[0] * scale, q[1] * scale],
@@ -68,10 +70,11 @@ export function findSheetAngle(picture: Raster, size: Size): SheetAngle | null {
   };
 }
 
-/** Paper is bright, so much of it as bright as its brightest twentieth but for a fifth; so much of it is written on. */
+/** A page has so many points of writing, as a share of its pixels. */
+const DENSE = 0.02;
+/** Paper is bright, so much of it as bright as its brightest twentieth but for a fifth. */
 const PAPER_LEAST = 0.6;
 const PAPER_SHARE = 0.6;
-const PAPER_WRITTEN = 0.02;
 
 function looksLikePaper(brightness: Float32Array): boolean {
   const some = brightness.filter((_, i) => i % 97 === 0).sort();
@@ -194,6 +197,3 @@ export function squareEdges(witnesses: readonly Witness[]): {
     mostly: best.length >= 0.8 * total,
   };
 }
-
-/** By how much a slope is unsure when the ends of a line are, degrees. */
-export const slopeSd = (sdPx: number, lengthPx: number): number => degrees((Math.SQRT2 * sdPx) / lengthPx);

@@ -1,23 +1,17 @@
-import { withLinesFound } from '../correction/found-lines';
-import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
-import type { Correction, ReferenceKind, Stance } from '../correction/schema';
-import { composeWarp, type Warp } from '../crop/compose-warp';
-import { PlumbError } from '../picture/failure';
-import { degrees, diagonal, distance, radians, type Point } from '../picture/point';
-import { turnPoint } from '../picture/quarter-turns';
+import { withLinesFound, type FoundLine } from '../correction/found-lines';
+import type { Correction } from '../correction/schema';
+import { diagonal } from '../picture/point';
 import { levelsOf, type Raster } from '../raster/raster';
 import type { SeenCamera } from '../stance/line-residuals';
-import { solveCorrection } from '../stance/solve-correction';
-import { throughLens } from '../stance/through-lens';
-import { costOf } from '../warp/cost';
-import { BUILT_DEG, heldAgainst, offDeg, refine, seenDirection, type Taken } from './agreeing';
-import { findBoundary } from './eye-line';
+import { cameraOf, heldAgainst, offDeg, placedPx, refine, seenDirection, type Taken } from './agreeing';
 import { howSure, type Proposal } from './how-sure';
 import { levelDirections, wrapped, type LevelDirection } from './level-directions';
+import { offered, placedWithin } from './offered';
 import { plumbCandidates, NEAR_DEG, type PlumbCandidate } from './plumb-direction';
-import { findSheetAngle, slopeSd, squareEdges, type SheetAngle } from './sheet-angle';
+import { findSheetAngle } from './sheet-angle';
 import type { EvidenceLine, Silence, Suggestion, SuggestionKind } from './suggestion';
 import { referencesAmong } from './taking-over';
+import { eyeLineSuggestion, flatSuggestion, pageSuggestion } from './turned';
 import { whyNotLevel, whyNotPlumb } from './whether';
 import { findWitnesses, type Witness } from './witnesses';
 
@@ -32,9 +26,6 @@ export interface Said {
 /** Straight things are sought in a copy whose longer side is at most this, px. */
 export const SEARCHED_PX = 2000;
 
-/** Within so many degrees a suggestion is sure, and likely; less sure ones are not offered. */
-export const SURE_DEG = 0.15;
-export const LIKELY_DEG = 0.5;
 /** Two directions within this of a right angle belong to one building, degrees. */
 const SQUARE_DEG = 1.5;
 /** What lies within this of the picture's own plane is the front, degrees; farther round, its return, as far as can be shown. */
@@ -52,12 +43,12 @@ export function whatItSays(picture: Raster, correction: Correction): Said {
   const witnesses = findWitnesses(level, correction);
   const { flat, focalFrom } = correction.camera;
   const sheet = flat || focalFrom === 'assumed' ? findSheetAngle(level, correction.picture) : null;
-  if (flat) return { ...sheetOnly(correction, sheet, witnesses), witnesses };
+  if (flat) return { ...one(flatSuggestion(correction, sheet, witnesses), 'sheet'), witnesses };
   const said = suggestionsOf(witnesses, correction);
-  const eye = eyeLine(level, correction, said.suggestions);
+  const eye = eyeLineSuggestion(level, correction, said.suggestions);
   // a page under an unknown lens: nothing of it is plumb
-  const page = sheet?.paper && sheet.sdDeg <= PAGE_SD_DEG && said.suggestions.length === 0 ? sheetSuggestion(correction, sheet) : null;
-  const suggestions = [...said.suggestions, ...(typeof eye === 'string' ? [] : [eye]), ...(page && typeof page !== 'string' ? [page] : [])];
+  const page = sheet && said.suggestions.length === 0 ? pageSuggestion(correction, sheet) : '';
+  const suggestions = [...said.suggestions, ...[eye, page].filter((one) => typeof one !== 'string')];
   const silent = [
     ...said.silent,
     ...(typeof eye === 'string' && suggestions.length === 0 ? [{ kind: 'eye-line' as const, why: eye }] : []),
@@ -65,28 +56,12 @@ export function whatItSays(picture: Raster, correction: Correction): Said {
   return { suggestions: suggestions.sort((p, q) => rank(p) - rank(q)), silent, witnesses };
 }
 
-/** What a flat picture says: its writing first, else its edges. */
-function sheetOnly(correction: Correction, sheet: SheetAngle | null, witnesses: readonly Witness[]): Omit<Said, 'witnesses'> {
-  const written = sheet && sheetSuggestion(correction, sheet);
-  if (written && typeof written !== 'string') return { suggestions: [written], silent: [] };
-  const square = squareEdges(witnesses);
-  const said = square
-    ? turned(
-        correction,
-        'sheet',
-        square.edges.map(({ a, b, kind, sdPx }) => ({ a, b, kind, placedPx: sdPx })),
-        square.sdDeg,
-        square.mostly,
-      )
-    : 'It shows no lines of writing, and its edges run in no two directions that say how it lies.';
-  return typeof said === 'string' ? { suggestions: [], silent: [{ kind: 'sheet', why: said }] } : { suggestions: [said], silent: [] };
-}
+/** One answer alone. */
+const one = (said: Suggestion | string, kind: SuggestionKind): Omit<Said, 'witnesses'> =>
+  typeof said === 'string' ? { suggestions: [], silent: [{ kind, why: said }] } : { suggestions: [said], silent: [] };
 
 function suggestionsOf(witnesses: readonly Witness[], correction: Correction): Omit<Said, 'witnesses'> {
-  const size = correction.picture;
-  const diagonalPx = diagonal(size);
-  const [centreX, centreY] = turnPoint(opticalCentreOf(correction), size, correction.stance.quarterTurns);
-  const asTaken: SeenCamera = { roll: 0, tilt: 0, swing: 0, focalPx: focalPxOfCorrection(correction), centreX, centreY };
+  const diagonalPx = diagonal(correction.picture);
   const silent: Silence[] = [];
   const suggestions: Suggestion[] = [];
   const offer = (proposal: Proposal): void => {
@@ -94,7 +69,7 @@ function suggestionsOf(witnesses: readonly Witness[], correction: Correction): O
     if (typeof said === 'string') silent.push({ kind: proposal.kind, why: said });
     else suggestions.push(said);
   };
-  const candidates = byLevel(plumbCandidates(witnesses, asTaken, diagonalPx), correction.camera.level);
+  const candidates = byLevel(plumbCandidates(witnesses, cameraOf(correction), diagonalPx), correction.camera.level);
   const plumb = whyNotPlumb(candidates, correction);
   const best = candidates[0];
   if (!best || plumb.why !== null) {
@@ -195,130 +170,28 @@ function facesOf(
 function suggestionOf(correction: Correction, witnesses: readonly Witness[], proposal: Proposal, diagonalPx: number): Suggestion | string {
   const { kind, camera, unknowns, taken, against, firm, may } = proposal;
   const chosen = referencesAmong(taken, camera, unknowns, diagonalPx);
-  const { correction: solved, focal } = solveCorrection(withLines(correction, chosen, may), correction.picture);
-  let warp: Warp;
-  try {
-    warp = composeWarp(solved, solved.picture);
-  } catch (error) {
-    if (error instanceof PlumbError) return error.message;
-    throw error;
-  }
-  const { withinDeg, sd, steady } = howSure(proposal, solved, warp, witnesses, diagonalPx);
-  if (!(withinDeg <= LIKELY_DEG)) return `Its edges tell this only to ${withinDeg.toFixed(1)} degrees.`;
-  const cost = costOf(warp, warp.crop);
-  return {
-    kind,
-    sure: firm && steady && withinDeg <= SURE_DEG ? 'sure' : 'likely',
-    withinDeg,
-    stance: { roll: solved.stance.roll, tilt: solved.stance.tilt, swing: solved.stance.swing },
-    sd: may === 'turn-only' ? { ...sd, tilt: null } : sd,
-    focalPx: focal?.found ?? null,
-    evidence: {
-      agree: taken.length,
-      against: against.length,
-      lines: [...taken.map((edge) => evidenceOf(edge, camera, true)), ...against.map((edge) => evidenceOf(edge, camera, false))],
-    },
-    cost: { kept: cost.kept, peak: cost.peakEnlargement },
-    correction: solved,
-  };
-}
-
-/** What a line that lies level by itself says: it turns the picture. */
-function turned(
-  correction: Correction,
-  kind: 'eye-line' | 'sheet',
-  lines: readonly { readonly a: Point; readonly b: Point; readonly placedPx: number; readonly kind: ReferenceKind }[],
-  sdDeg: number,
-  firm: boolean,
-): Suggestion | string {
-  const { correction: solved } = solveCorrection(
-    withLinesFound(
-      correction,
-      lines.map(({ a, b, placedPx, kind: of }) => ({ kind: of, a: [...a], b: [...b], placedPx })),
-      'turn-only',
-      kind === 'sheet',
-    ),
-    correction.picture,
-  );
-  const withinDeg = 2 * sdDeg;
-  if (!(withinDeg <= LIKELY_DEG)) return `Its lines tell this only to ${withinDeg.toFixed(1)} degrees.`;
-  let warp: Warp;
-  try {
-    warp = composeWarp(solved, solved.picture);
-  } catch (error) {
-    if (error instanceof PlumbError) return error.message;
-    throw error;
-  }
-  const cost = costOf(warp, warp.crop);
-  return {
-    kind,
-    sure: firm && withinDeg <= SURE_DEG ? 'sure' : 'likely',
-    withinDeg,
-    stance: { roll: solved.stance.roll, tilt: solved.stance.tilt, swing: solved.stance.swing },
-    sd: { roll: sdDeg, tilt: null, swing: null },
-    focalPx: null,
-    evidence: { agree: lines.length, against: 0, lines: lines.map(({ a, b, kind: of }) => ({ kind: of, a, b, agrees: true, offDeg: 0 })) },
-    cost: { kept: cost.kept, peak: cost.peakEnlargement },
-    correction: solved,
-  };
-}
-
-/** A page that nobody said is one lies all over it at one angle, to this, degrees. */
-const PAGE_SD_DEG = 0.05;
-/** The angle of a page stands out as much. */
-const CLEAR_SHARPNESS = 2.5;
-
-function sheetSuggestion(correction: Correction, { sdDeg, sharpness, rows }: SheetAngle): Suggestion | string {
-  const lines = rows.map(([a, b]) => ({
-    a,
-    b,
-    kind: 'level' as const,
-    placedPx: Math.max(0.01, (radians(sdDeg) * distance(a, b)) / Math.SQRT2),
+  const lines = chosen.map(({ witness, kind: of }): FoundLine => ({
+    kind: of,
+    a: [...witness.a],
+    b: [...witness.b],
+    placedPx: placed(witness),
   }));
-  if (sharpness < CLEAR_SHARPNESS) return 'Nothing of it stands out as lines of writing; what lies on it may lie crookedly.';
-  if (lines.length === 0) return 'Its lines of writing are too short to say how it lies.';
-  // whether it is a sheet at all, nobody said
-  return turned(correction, 'sheet', lines, sdDeg, correction.camera.flat);
+  return offered(kind, withLinesFound(correction, lines, may, false), (solved, warp) => {
+    const { withinDeg, sd, steady } = howSure(proposal, solved, warp, witnesses, diagonalPx);
+    return {
+      withinDeg,
+      firm: firm && steady,
+      sd: may === 'turn-only' ? { ...sd, tilt: null } : sd,
+      evidence: {
+        agree: taken.length,
+        against: against.length,
+        lines: [...taken.map((edge) => evidenceOf(edge, camera, true)), ...against.map((edge) => evidenceOf(edge, camera, false))],
+      },
+    };
+  });
 }
 
-/** What makes a boundary an eye line beyond doubt, and what makes it likely. */
-const FIRM = { share: 0.95, gap: 0.05, off: 0.0003, rival: 0.2, smooth: 0.004 };
-const FAINT = { share: 0.8, gap: 0.18, off: 0.0006, rival: 0.4 };
-/** The horizon of plumb edges lies no farther from it than this, degrees. */
-const SAME_HORIZON_DEG = 0.6;
-
-/** The eye line, where the picture shows one that nothing else contradicts; else why not. */
-function eyeLine(level: Raster, correction: Correction, others: readonly Suggestion[]): Suggestion | string {
-  const size = correction.picture;
-  if (correction.stance.quarterTurns !== 0) return 'An eye line is only sought in pictures that were not turned by quarters.';
-  const boundary = findBoundary(level, size, throughLens({ ...correction, stance: { ...correction.stance, quarterTurns: 0 } }, size));
-  if (!boundary) return 'It shows no far, straight, unbroken boundary.';
-  const passes = (limits: typeof FAINT): boolean =>
-    boundary.share >= limits.share && boundary.gap <= limits.gap && boundary.off <= limits.off && boundary.rival <= limits.rival;
-  const firm = passes(FIRM) && boundary.smooth <= FIRM.smooth;
-  if (!firm && !passes(FAINT)) return 'Its straightest boundary is broken, not straight, or one of several: it may be a shore or a wall.';
-  const plumb = others.find(({ kind }) => kind === 'stand-plumb');
-  if (plumb) {
-    const { roll, tilt } = plumb.stance;
-    const f = focalPxOfCorrection(correction);
-    const [cx, cy] = opticalCentreOf(correction);
-    // where the plumb edges put the horizon
-    const [c, s] = [Math.cos(radians(roll)), Math.sin(radians(roll))];
-    const off = ([x, y]: Point): number => degrees(Math.atan2((x - cx) * s + (y - cy) * c - f * Math.tan(radians(tilt)), f));
-    if (Math.max(Math.abs(off(boundary.a)), Math.abs(off(boundary.b))) > SAME_HORIZON_DEG)
-      return 'Its straightest boundary does not lie where its plumb edges put the horizon.';
-  }
-  const lengthPx = distance(boundary.a, boundary.b);
-  // what the lens may bend it by, where nobody took that out
-  const sdDeg = Math.hypot(slopeSd(boundary.sdPx, lengthPx), firm ? 0.02 : 0.08);
-  return turned(
-    correction,
-    'eye-line',
-    [{ ...boundary, kind: 'eye', placedPx: Math.max(0.01, (radians(sdDeg) * lengthPx) / Math.SQRT2) }],
-    sdDeg,
-    firm,
-  );
-}
+const placed = (witness: Witness): number => placedWithin(placedPx(witness));
 
 const evidenceOf = ({ witness, kind }: Taken, camera: SeenCamera, agrees: boolean): EvidenceLine => ({
   kind,
@@ -327,18 +200,3 @@ const evidenceOf = ({ witness, kind }: Taken, camera: SeenCamera, agrees: boolea
   agrees,
   offDeg: offDeg(witness, camera, seenDirection(camera, kind)),
 });
-
-/** The document with edges as its references: what a hand drew is set aside, what was found before goes. */
-const withLines = (correction: Correction, chosen: readonly Taken[], may: Stance['may']): Correction =>
-  withLinesFound(
-    correction,
-    chosen.map(({ witness: { a, b, sdPx, length }, kind }) => ({
-      kind,
-      a: [...a],
-      b: [...b],
-      // what is built is true to so much
-      placedPx: Math.min(1000, Math.max(0.01, Math.hypot(sdPx, (radians(BUILT_DEG) * length) / Math.SQRT2))),
-    })),
-    may,
-    false,
-  );

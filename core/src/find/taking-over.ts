@@ -2,7 +2,7 @@ import { solveLinear } from '../linear/levenberg-marquardt';
 import type { SeenCamera } from '../stance/line-residuals';
 import { inverseOf } from '../linear/symmetric';
 import { offOf, slopesOf, type Unknown } from '../stance/problem';
-import { lineOf, offDeg, problemOf, seenDeg, seenDirection, longest, BUILT_DEG, type Kind, type Taken } from './agreeing';
+import { BUILT_DEG, KINDS, lineOf, longest, offDeg, problemOf, seenDeg, seenDirection, type Taken } from './agreeing';
 
 const FEWEST = 4;
 const MOST = 12;
@@ -17,7 +17,6 @@ const GIVEN_UP = 2;
 const FULL_LENGTH = 0.03;
 /** The longest of each kind are looked at. */
 const MOST_WEIGHED = 24;
-const KINDS: readonly Kind[] = ['plumb', 'level', 'return'];
 
 /**
  * The edges that are made references: those that leave the least unsure of the camera, one after the other, exchanged until together they

@@ -124,11 +124,13 @@ describe('readings', () => {
       before: 'data:image/jpeg;base64,AA',
       after: 'data:image/jpeg;base64,BB" onload="x',
       madeAt: '<script>',
+      secondOpinion: '41 other plumb edges agree within 0.10°, 5 do not <b>.',
     });
     expect(page.match(/<img /g)).toHaveLength(2);
     expect(page).not.toContain('<script');
     expect(page).not.toContain('" onload="');
     expect(page).toContain('&lt;img src=x onerror=alert(1)&gt;&amp;&quot;&#39;.jpg');
     expect(page).toContain('No lines were drawn.');
+    expect(page).toContain('<dt>Second opinion</dt><dd>41 other plumb edges agree within 0.10°, 5 do not &lt;b&gt;.</dd>');
   });
 });
