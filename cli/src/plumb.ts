@@ -64,8 +64,11 @@ async function main(): Promise<number> {
   }
 }
 
-/** Whether many pictures were asked for and not one came of it. */
-const nothingWritten = (result: unknown): boolean =>
-  typeof result === 'object' && result !== null && 'written' in result && result.written === 0;
+/** Whether many pictures were asked for and not one came of it: none was written, none was there already, none was left with a reason. */
+function nothingWritten(result: unknown): boolean {
+  if (typeof result !== 'object' || result === null || !('failed' in result)) return false;
+  const count = (name: string): unknown => (result as Readonly<Record<string, unknown>>)[name];
+  return count('failed') !== 0 && ['written', 'said', 'left', 'skipped'].every((name) => (count(name) ?? 0) === 0);
+}
 
 process.exitCode = await main();

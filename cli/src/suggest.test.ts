@@ -94,6 +94,12 @@ describe('plumb suggest', () => {
     expect(row.suggestion.kind).toBe('stand-plumb');
     expect(Math.abs(row.suggestion.stance.tilt - truthOf('stair').tilt)).toBeLessThan(0.15);
 
+    // all of a part is there: it is done, and no engine runs it again
+    const done = await run('--shard', '2/4');
+    expect(done.code).toBe(0);
+    expect(lines(done.out).at(-1)).toEqual({ written: 0, left: 0, skipped: 1, failed: 0 });
+    expect((await run('--shard', '4/4')).code).toBe(1);
+
     // without a folder it only says
     const said = lines((await plumb('batch', '--suggest', 'front', join(pictures, 'water-tower.jpg'))).out);
     expect(said.at(-1)).toEqual({ said: 1, left: 0, failed: 0 });

@@ -99,7 +99,8 @@ export async function batch(args: readonly string[]): Promise<unknown> {
   const tasks: { readonly row: number; readonly task: BatchTask }[] = [];
   for (const [i, { picture, correction: own }] of asked.entries()) {
     try {
-      const correction = isOurs(i) && own !== null ? await readCorrection(own) : forAll;
+      // the name of another part's picture may need its size, and so its correction
+      const correction = own !== null && (isOurs(i) || ASKS_SIZE.test(pattern)) ? await readCorrection(own) : forAll;
       const kind = ending ?? extname(picture).slice(1);
       // names are given to the whole list, so that every part of it gives the same ones
       const stem = await stemFor(pattern, picture, i + 1, correction, options);
@@ -222,6 +223,9 @@ function progress(picture: string, reply: BatchReply): string {
   return 'left' in reply ? `left: ${picture}: ${reply.left}` : `said: ${picture}`;
 }
 
+/** A name that says something of the picture itself. */
+const ASKS_SIZE = /\{(width|height|date)\}/;
+
 /** The name of a picture's file; what the picture says of itself is read only where the name asks for it. */
 async function stemFor(
   pattern: string,
@@ -232,7 +236,7 @@ async function stemFor(
 ): Promise<string> {
   const name = basename(picture);
   const words = { name: stemOf(name), number, job: '', delivery: '' };
-  if (!/\{(width|height|date)\}/.test(pattern)) return fileName(pattern, { ...words, width: 0, height: 0, takenAt: null });
+  if (!ASKS_SIZE.test(pattern)) return fileName(pattern, { ...words, width: 0, height: 0, takenAt: null });
   const { info } = await readPictureFile(picture);
   const size = { name, width: info.width, height: info.height };
   // what a picture will say of itself is not known yet: its own size
