@@ -224,13 +224,13 @@ test('a panel by its four edges while a corner is hidden; lengths on it, margins
   await type(page, 'Height of panel 1', '450');
   await page.getByRole('button', { name: 'crop to it' }).click();
   await expect(page.locator('.margins .peg')).toHaveCount(4);
-  const before = await page.locator('ap-readings dd').last().textContent();
+  const before = await page.locator('ap-readings dl div', { hasText: 'Output' }).textContent();
   const peg = (await page.locator('.margins .peg').first().boundingBox())!;
   await page.mouse.move(peg.x + peg.width / 2, peg.y + peg.height / 2);
   await page.mouse.down();
   await page.mouse.move(peg.x + peg.width / 2, peg.y - 30, { steps: 4 });
   await page.mouse.up();
-  await expect(page.locator('ap-readings dd').last()).not.toHaveText(before!);
+  await expect(page.locator('ap-readings dl div', { hasText: 'Output' })).not.toHaveText(before!);
   const margins = parseCorrection(await documentOf(page)).panels[0]!.margins;
   expect(margins.top).toBeGreaterThan(10);
   expect([margins.right, margins.bottom, margins.left]).toEqual([0, 0, 0]);

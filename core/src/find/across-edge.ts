@@ -39,15 +39,20 @@ export function stepAcross(
   window: number,
 ): { readonly o: number; readonly w: number } | null {
   const half = Math.round(window / STEP);
+  const at = (k: number): number => brightness(x + normal[0] * (k * STEP), y + normal[1] * (k * STEP));
+  // half a pixel to either side of each sample: two samples on, two samples back
+  let [p, q, r, s] = [at(-half - 2), at(-half - 1), at(-half), at(-half + 1)];
   let [sum, moment, total] = [0, 0, 0];
   for (let k = -half; k <= half; k += 1) {
-    const o = k * STEP;
-    const g =
-      sign *
-      (brightness(x + normal[0] * (o + 0.5), y + normal[1] * (o + 0.5)) - brightness(x + normal[0] * (o - 0.5), y + normal[1] * (o - 0.5)));
+    const t = at(k + 2);
+    const g = sign * (t - p);
+    p = q;
+    q = r;
+    r = s;
+    s = t;
     if (g <= 0) continue;
     sum += g * g;
-    moment += g * g * o;
+    moment += g * g * k * STEP;
     total += g * STEP;
   }
   return sum > 0 ? { o: moment / sum, w: total } : null;
@@ -56,13 +61,18 @@ export function stepAcross(
 /** Coefficients of the weighted least-squares polynomial o(t). */
 export function weightedPolynomial(points: readonly { t: number; o: number; w: number }[], degree: number): number[] | null {
   const n = degree + 1;
-  const normal = new Array<number>(n * n).fill(0);
+  const moments = new Array<number>(2 * n - 1).fill(0);
   const right = new Array<number>(n).fill(0);
   for (const { t, o, w } of points) {
-    for (let i = 0; i < n; i += 1) {
-      right[i] = (right[i] as number) + w * o * t ** i;
-      for (let j = 0; j < n; j += 1) normal[i * n + j] = (normal[i * n + j] as number) + w * t ** (i + j);
+    let power = w;
+    for (let i = 0; i < moments.length; i += 1) {
+      moments[i] = (moments[i] as number) + power;
+      if (i < n) right[i] = (right[i] as number) + power * o;
+      power *= t;
     }
   }
-  return solveLinear(normal, right);
+  return solveLinear(
+    Array.from({ length: n * n }, (_, k) => moments[Math.floor(k / n) + (k % n)] as number),
+    right,
+  );
 }

@@ -112,7 +112,7 @@ export function refine(
       return share < 1 ? [lineOf(edge, String(i), 1 - share * share)] : [];
     });
     if (lines.length < unknowns.length) return camera;
-    camera = descend(problemOf(lines, diagonalPx), unknowns, camera, { rounds: 2, from: 'start' }).camera;
+    camera = descend(problemOf(lines, diagonalPx), unknowns, camera, { rounds: 1, from: 'start', searching: true }).camera;
   }
   return camera;
 }

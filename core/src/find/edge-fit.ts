@@ -1,7 +1,7 @@
 import { distance, type Point } from '../picture/point';
 import { largestSample, type Raster } from '../raster/raster';
 import { frameOf, LEAST_CONTRAST, stepAcross, weightedPolynomial } from './across-edge';
-import { brightnessOf, type Brightness } from './brightness';
+import { brightnessIn, brightnessOf, type Brightness, type Grey } from './brightness';
 
 /** A real edge near a drawn line. */
 export interface EdgeFit {
@@ -67,20 +67,14 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
   let coarse = 0;
   while (coarse + 1 < levels.length && reachPx / 2 ** coarse > COARSE_REACH) coarse += 1;
   const top = largestSample(first);
-  const scaleOf = (level: number): number => (levels[level] as Raster).width / first.width;
+  const seen = levels
+    .slice(0, coarse + 1)
+    .map((level): Level => ({ scale: level.width / first.width, brightness: brightnessOf(level, top) }));
+  const { scale, brightness } = seen[coarse] as Level;
   const fits: EdgeFit[] = [];
-  for (const candidate of candidates(
-    brightnessOf(levels[coarse] as Raster, top),
-    scaled(a, scaleOf(coarse)),
-    scaled(b, scaleOf(coarse)),
-    reachPx * scaleOf(coarse),
-  )) {
-    const { ends, fine, moved } = settle(
-      levels,
-      coarse,
-      [scaled(candidate.ends[0], 1 / scaleOf(coarse)), scaled(candidate.ends[1], 1 / scaleOf(coarse))],
-      candidate.sign,
-    );
+  for (const candidate of candidates(brightness, scaled(a, scale), scaled(b, scale), reachPx * scale)) {
+    const from = [scaled(candidate.ends[0], 1 / scale), scaled(candidate.ends[1], 1 / scale)] as const;
+    const { ends, fine, moved } = settle(seen, from, candidate.sign);
     if (!fine || fine.contrast < LEAST_CONTRAST) continue;
     const placed = ontoLine(a, b, ends);
     const { normal } = frameOf(a, b);
@@ -107,6 +101,12 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
 
 const scaled = ([x, y]: Point, s: number): Point => [x * s, y * s];
 
+/** A level as it is looked at: its size in terms of the original's, and its brightness. */
+interface Level {
+  readonly scale: number;
+  readonly brightness: Brightness;
+}
+
 interface Settled {
   readonly ends: readonly [Point, Point];
   readonly fine: Refined | null;
@@ -115,20 +115,16 @@ interface Settled {
 }
 
 /**
- * A line that lies on an edge but for a pixel or two of a coarse level, settled on it from that level down to the original; picture px.
+ * A line that lies on an edge but for a pixel or two of the coarsest level, settled on it from that level down to the first; picture px.
  *
  * @param sign which way brightness steps: 1 where the brighter side is on the right of the way from a to b
  * @param most cross-sections at most
  */
-function settle(levels: readonly Raster[], coarse: number, from: readonly [Point, Point], sign: number, most = MOST_SECTIONS): Settled {
-  const first = levels[0] as Raster;
-  const top = largestSample(first);
+function settle(levels: readonly Level[], from: readonly [Point, Point], sign: number, most = MOST_SECTIONS): Settled {
   let ends = from;
   let fine: Refined | null = null;
   let moved = 0;
-  for (let level = coarse; level >= 0; level -= 1) {
-    const s = (levels[level] as Raster).width / first.width;
-    const brightness = brightnessOf(levels[level] as Raster, top);
+  for (const [level, { scale: s, brightness }] of [...levels.entries()].reverse()) {
     // noise draws the middle of a step towards the middle of where it is sought: again, until nothing moves
     for (const window of level === 0 ? FINE_WINDOWS : [2.5, 2.5]) {
       fine = refine(brightness, scaled(ends[0], s), scaled(ends[1], s), sign, window, most);
@@ -145,12 +141,12 @@ function settle(levels: readonly Raster[], coarse: number, from: readonly [Point
 
 /** A stretch with its brighter side on its right, settled on its edge: ends, bow and how sure, px; null where there is no such edge. */
 export function settleStretch(
-  level: Raster,
+  level: Grey,
   a: Point,
   b: Point,
   sections: number,
 ): Pick<EdgeFit, 'a' | 'b' | 'bendPx' | 'share' | 'sdPx'> | null {
-  const { ends, fine, moved } = settle([level], 0, [a, b], 1, sections);
+  const { ends, fine, moved } = settle([{ scale: 1, brightness: brightnessIn(level) }], [a, b], 1, sections);
   return fine && { a: ends[0], b: ends[1], bendPx: fine.bendPx, share: fine.share, sdPx: Math.hypot(fine.sdPx, STILL_TO_GO * moved) };
 }
 
@@ -289,7 +285,7 @@ interface Section {
 
 const LEAST_SECTIONS = 8;
 const valueOf = (powers: readonly number[], t: number): number => powers.reduceRight((sum, c) => sum * t + c, 0);
-const medianOf = (values: readonly number[]): number => [...values].sort((p, q) => p - q)[values.length >> 1] as number;
+const medianOf = (values: readonly number[]): number => Float64Array.from(values).sort()[values.length >> 1] as number;
 
 /** A polynomial through sections, those left out that are far off it; null where too few are left. */
 function withoutOutliers(
@@ -305,7 +301,7 @@ function withoutOutliers(
     const off = (p: Section): number => Math.abs(p.o - valueOf(powers as readonly number[], p.t));
     const limit = Math.max(0.15, 3 * medianOf(kept.map(off)));
     const next = points.filter((p) => off(p) <= limit);
-    if (next.length < LEAST_SECTIONS) break;
+    if (next.length < LEAST_SECTIONS || (next.length === kept.length && next.every((p, i) => p === kept[i]))) break;
     kept = next;
   }
   return powers && { powers, kept };
@@ -318,9 +314,12 @@ function onEdge(all: readonly (Section | null)[], powers: readonly number[]): re
   if (steps.length === 0) return [];
   const least = ON_EDGE_CONTRAST * medianOf(steps);
   const strong = all.map((p, i) => near[i] === true && (p as Section).w >= least);
-  return all.flatMap((p, i) => {
-    const about = strong.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1);
-    return p && strong[i] && about.filter(Boolean).length >= MOSTLY * about.length ? [p] : [];
+  return all.filter((p, i): p is Section => {
+    if (p === null || !strong[i]) return false;
+    const [from, end] = [Math.max(0, i - NEIGHBOURS), Math.min(all.length, i + NEIGHBOURS + 1)];
+    let count = 0;
+    for (let k = from; k < end; k += 1) if (strong[k]) count += 1;
+    return count >= MOSTLY * (end - from);
   });
 }
 

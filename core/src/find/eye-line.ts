@@ -1,6 +1,5 @@
 import { diagonal, type Point, type Size } from '../picture/point';
-import type { Raster } from '../raster/raster';
-import { smoothBrightness } from './segments';
+import type { Grey } from './brightness';
 
 /** A boundary that runs straight through the picture from side to side. */
 export interface Boundary {
@@ -41,15 +40,14 @@ const LEAST_SD_PX = 0.1;
  * The boundary between two sides of a picture, the same side brighter all along: sought by exhaustion over height and slope in strips of
  * columns, settled strip by strip.
  *
- * @param level the picture, or a smaller copy of it
+ * @param smooth brightness of the picture, or of a smaller copy of it, smoothed
  * @param size of the picture
  * @param toIdeal takes the lens out, picture px to px in which straight things are straight
  * @returns null where there is none that is straight enough over enough of the width
  */
-export function findBoundary(level: Raster, size: Size, toIdeal: (p: Point) => Point | null): Boundary | null {
-  if (level.width < STRIPS * 4 || level.height < 64) return null;
-  const { width, height } = level;
-  const brightness = smoothBrightness(level);
+export function findBoundary(smooth: Grey, size: Size, toIdeal: (p: Point) => Point | null): Boundary | null {
+  const { width, height, data: brightness } = smooth;
+  if (width < STRIPS * 4 || height < 64) return null;
   const steps = stripSteps(brightness, width, height);
   const start = steepest(steps, width, height);
   if (!start) return null;
@@ -76,14 +74,14 @@ export function findBoundary(level: Raster, size: Size, toIdeal: (p: Point) => P
   });
   const straight = robustLine(ideal);
   if (!straight) return null;
-  const limit = Math.max(1, 2 * MOST_OFF * diagonal(level));
+  const limit = Math.max(1, 2 * MOST_OFF * diagonal(smooth));
   const on = ideal.filter(({ x, y }) => Math.abs(y - straight.at - straight.slope * x) <= limit);
   const share = on.length / STRIPS;
   if (share < LEAST_SHARE) return null;
   const line = robustLine(on);
   if (!line) return null;
   const off = Math.sqrt(on.reduce((sum, { x, y }) => sum + (y - line.at - line.slope * x) ** 2, 0) / on.length);
-  if (off > MOST_OFF * diagonal(level)) return null;
+  if (off > MOST_OFF * diagonal(smooth)) return null;
   const [left, right] = [stripAt(on[0]?.k ?? 0), stripAt(on.at(-1)?.k ?? 0)];
   const gap = Math.max(...on.slice(1).map(({ k }, i) => k - (on[i]?.k ?? 0) - 1), on[0]?.k ?? 0, STRIPS - 1 - (on.at(-1)?.k ?? 0)) / STRIPS;
   const end = (x: number): Point => [x * scale, (at + slope * x) * scale];
@@ -95,7 +93,7 @@ export function findBoundary(level: Raster, size: Size, toIdeal: (p: Point) => P
     sdPx: scale * Math.max(LEAST_SD_PX, off / Math.sqrt(Math.max(1, on.length / 4))),
     share,
     gap,
-    off: off / diagonal(level),
+    off: off / diagonal(smooth),
     ...sides,
     rival: rivalOf(steps, width, height, { at, slope, sign: start.sign }),
   };
@@ -146,14 +144,29 @@ function sumAlong(steps: Float32Array, width: number, height: number, at: number
 function steepest(steps: Float32Array, width: number, height: number): Line | null {
   let best: (Line & { readonly value: number }) | null = null;
   const most = Math.tan((MOST_SLOPE * Math.PI) / 180);
+  // in most rows of most strips nothing steps
+  const stepping = Array.from({ length: STRIPS }, (_, k) => {
+    const rows = Int32Array.from({ length: height }, (_row, y) => y).filter((y) => steps[k * height + y] !== 0);
+    return { rows, by: Float32Array.from(rows, (y) => steps[k * height + y] as number) };
+  });
   // neighbouring slopes are a row and a half apart at the sides
   const turns = Math.ceil((most * width) / 3);
   for (let t = -turns; t <= turns; t += 1) {
     const slope = (most * t) / turns;
+    // sums along all lines of a slope at once, by the row of their middle
+    const sums = new Float32Array(height);
+    for (let k = 0; k < STRIPS; k += 1) {
+      const down = Math.round(slope * ((k + 0.5) / STRIPS - 0.5) * width);
+      const { rows, by } = stepping[k] as { rows: Int32Array; by: Float32Array };
+      for (let i = 0; i < rows.length; i += 1) {
+        const middle = (rows[i] as number) - down;
+        if (middle >= 0 && middle < height) sums[middle] = (sums[middle] as number) + (by[i] as number);
+      }
+    }
     for (let middle = ROWS; middle < height - ROWS; middle += 1) {
-      const at = middle - (slope * width) / 2;
-      const value = sumAlong(steps, width, height, at, slope);
-      if (!best || Math.abs(value) > best.value) best = { at, slope, sign: Math.sign(value), value: Math.abs(value) };
+      const value = sums[middle] as number;
+      if (!best || Math.abs(value) > best.value)
+        best = { at: middle - (slope * width) / 2, slope, sign: Math.sign(value), value: Math.abs(value) };
     }
   }
   return best && best.value > STRIPS * LEAST_STEP ? best : null;

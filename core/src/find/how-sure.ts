@@ -188,7 +188,7 @@ function halves(taken: readonly Taken[], camera: SeenCamera, unknowns: readonly 
       return order.slice(0, Math.max(2, Math.ceil(of.length / 2))).map((i) => of[i] as Taken);
     });
     const lines = half.map((edge, i) => lineOf(edge, String(i)));
-    return descend(problemOf(lines, diagonalPx), unknowns, camera, { rounds: 2, from: 'start' }).camera;
+    return descend(problemOf(lines, diagonalPx), unknowns, camera, { rounds: 1, from: 'start', searching: true }).camera;
   });
 }
 

@@ -1,5 +1,5 @@
 import type { Point } from '../picture/point';
-import { largestSample, type Raster } from '../raster/raster';
+import type { Grey } from './brightness';
 
 /** A straight stretch along which brightness steps one way; ends in px of the level it was found on. */
 export interface Segment {
@@ -19,77 +19,31 @@ const BINS = 1024;
 /** Chance of one gradient to lie within the tolerance. */
 const BY_CHANCE = TOLERANCE / Math.PI;
 
-/** Brightness of a level as numbers, 0..1, lightly smoothed (1 2 1 each way): pixel noise and compression blocks count less. */
-export function smoothBrightness({ width, height, channels, data, ...rest }: Raster): Float32Array {
-  const scale = 1 / largestSample({ ...rest, data }) / 16;
-  const grey = new Float32Array(width * height);
-  if (channels >= 3)
-    for (let i = 0, k = 0; i < grey.length; i += 1, k += channels)
-      grey[i] = (0.2126 * (data[k] as number) + 0.7152 * (data[k + 1] as number) + 0.0722 * (data[k + 2] as number)) * scale;
-  else for (let i = 0, k = 0; i < grey.length; i += 1, k += channels) grey[i] = (data[k] as number) * scale;
-  const across = new Float32Array(width * height);
-  for (let y = 0; y < height; y += 1) {
-    const row = y * width;
-    for (let x = 0; x < width; x += 1) {
-      const [p, q] = [x > 0 ? x - 1 : 0, x + 1 < width ? x + 1 : x];
-      across[row + x] = (grey[row + p] as number) + 2 * (grey[row + x] as number) + (grey[row + q] as number);
-    }
-  }
-  for (let y = 0; y < height; y += 1) {
-    const [row, up, low] = [y * width, (y > 0 ? y - 1 : 0) * width, (y + 1 < height ? y + 1 : y) * width];
-    for (let x = 0; x < width; x += 1)
-      grey[row + x] = (across[up + x] as number) + 2 * (across[row + x] as number) + (across[low + x] as number);
-  }
-  return grey;
-}
-
 /**
  * Straight stretches of a level: regions of like gradient direction, grown from the strongest steps, each the rectangle it fills, and kept
  * where chance would make one like it less than once in a picture of noise.
  *
- * @param brightness of the level, row by row, as {@link smoothBrightness} makes it
+ * @param smooth brightness of the level, as `smoothed` makes it
  * @param leastPx shorter ones are left out, px of the level
  * @returns the strongest first; the brighter side lies to the right of the way from a to b
  * Source: Grompone von Gioi, Jakubowicz, Morel, Randall 2010, LSD: a fast line segment detector with a false detection control, from
  * memory; the rectangle's aligned pixels are those of its region, and its sides are not varied.
  */
-export function findSegments(brightness: Float32Array, width: number, height: number, leastPx: number): Segment[] {
-  const count = width * height;
-  const gx = new Float32Array(count);
-  const gy = new Float32Array(count);
-  const size = new Float32Array(count);
-  let most = 0;
-  for (let y = 0; y + 1 < height; y += 1) {
-    for (let x = 0, i = y * width; x + 1 < width; x += 1, i += 1) {
-      const [p, q] = [brightness[i] as number, brightness[i + 1] as number];
-      const [r, s] = [brightness[i + width] as number, brightness[i + width + 1] as number];
-      const [dx, dy] = [(q + s - p - r) / 2, (r + s - p - q) / 2];
-      const g = Math.sqrt(dx * dx + dy * dy);
-      if (g < LEAST_STEP) continue;
-      gx[i] = dx / g;
-      gy[i] = dy / g;
-      size[i] = g;
-      if (g > most) most = g;
-    }
-  }
-  const order = strongestFirst(size, most);
-  // 0 free, 1 taken by a segment or tried in vain
-  const used = new Uint8Array(count);
-  const region = new Int32Array(count);
-  const field: Field = { gx, gy, size, width, height, used, region };
-  const tests = 2.5 * (Math.log10(width) + Math.log10(height)) + Math.log10(11);
+export function findSegments(smooth: Grey, leastPx: number): Segment[] {
+  const field = fieldOf(smooth);
+  const { used, region } = field;
+  const tests = 2.5 * (Math.log10(smooth.width) + Math.log10(smooth.height)) + Math.log10(11);
   const found: Segment[] = [];
-  for (const seed of order) {
-    if (used[seed] !== 0) continue;
-    const seeded = Math.atan2(gy[seed] as number, gx[seed] as number);
-    let n = grow(field, seed, seeded, TOLERANCE);
-    if (n * 2 < leastPx) continue;
+  for (const seed of strongestFirst(field)) {
+    if (used[seed] !== FREE) continue;
+    let n = grow(field, seed, TOLERANCE);
+    if (n < LEAST_DENSITY * leastPx) continue;
     let box = boxOf(field, n);
     if (n / (box.length * box.width) < LEAST_DENSITY) {
       // a bend, or two that meet: what goes the way of its seed more strictly, then what lies near it
-      const strict = spreadAbout(field, seed, seeded, n, box.width);
-      for (let k = 0; k < n; k += 1) used[region[k] as number] = 0;
-      n = grow(field, seed, seeded, Math.min(TOLERANCE, 2 * strict));
+      const strict = spreadAbout(field, seed, n, box.width);
+      for (let k = 0; k < n; k += 1) used[region[k] as number] = FREE;
+      n = grow(field, seed, Math.min(TOLERANCE, 2 * strict));
       if (n < 2) continue;
       box = boxOf(field, n);
       let radius = box.length;
@@ -109,59 +63,95 @@ export function findSegments(brightness: Float32Array, width: number, height: nu
   return found;
 }
 
+/** What a pixel is used for: it may be taken, it is part of a segment or was tried in vain, or brightness does not step there. */
+const [FREE, TAKEN, FLAT] = [0, 1, 2];
+
+/**
+ * How brightness steps at each pixel, row by row: between it and its neighbours to the right and below. The last column and row are flat,
+ * which keeps what grows from going round the side.
+ */
 interface Field {
-  readonly gx: Float32Array;
-  readonly gy: Float32Array;
-  readonly size: Float32Array;
   readonly width: number;
-  readonly height: number;
+  /** The direction of the step, unit vectors, x and y in turn; its size, brightness a pixel; the largest of all. */
+  readonly way: Float32Array;
+  readonly size: Float32Array;
+  readonly most: number;
   readonly used: Uint8Array;
-  /** The pixels of the region that was grown last. */
+  /** The pixels of the region that was grown last, and room for where they lie. */
   readonly region: Int32Array;
+  readonly columns: Int32Array;
+  readonly rows: Int32Array;
+}
+
+// plain arithmetic without intermediate arrays from here on: millions of pixels go through it
+
+function fieldOf({ width, height, data }: Grey): Field {
+  const count = width * height;
+  const way = new Float32Array(2 * count);
+  const size = new Float32Array(count);
+  const used = new Uint8Array(count).fill(FLAT);
+  let most = 0;
+  for (let y = 0; y + 1 < height; y += 1)
+    for (let x = 0, i = y * width; x + 1 < width; x += 1, i += 1) {
+      const down = (data[i + width + 1] as number) - (data[i] as number);
+      const up = (data[i + 1] as number) - (data[i + width] as number);
+      const dx = (down + up) / 2;
+      const dy = (down - up) / 2;
+      const square = dx * dx + dy * dy;
+      if (square < LEAST_STEP * LEAST_STEP) continue;
+      const g = Math.sqrt(square);
+      way[2 * i] = dx / g;
+      way[2 * i + 1] = dy / g;
+      size[i] = g;
+      used[i] = FREE;
+      if (g > most) most = g;
+    }
+  const places = (): Int32Array => new Int32Array(count);
+  return { width, way, size, most, used, region: places(), columns: places(), rows: places() };
 }
 
 /** Pixels with a step, the strongest first, by a thousand bins. */
-function strongestFirst(size: Float32Array, most: number): Int32Array {
-  const bin = (g: number): number => Math.min(BINS - 1, Math.floor((g / most) * BINS));
+function strongestFirst({ size, most }: Field): Int32Array {
+  const perStep = BINS / most;
   const starts = new Int32Array(BINS + 1);
-  let total = 0;
   for (let i = 0; i < size.length; i += 1) {
     const g = size[i] as number;
     if (g === 0) continue;
-    const b = BINS - 1 - bin(g);
+    const b = Math.max(0, BINS - 1 - Math.floor(g * perStep));
     starts[b + 1] = (starts[b + 1] as number) + 1;
-    total += 1;
   }
   for (let b = 0; b < BINS; b += 1) starts[b + 1] = (starts[b + 1] as number) + (starts[b] as number);
-  const order = new Int32Array(total);
+  const order = new Int32Array(starts[BINS] as number);
   for (let i = 0; i < size.length; i += 1) {
     const g = size[i] as number;
     if (g === 0) continue;
-    const b = BINS - 1 - bin(g);
-    order[starts[b] as number] = i;
-    starts[b] = (starts[b] as number) + 1;
+    const b = Math.max(0, BINS - 1 - Math.floor(g * perStep));
+    const at = starts[b] as number;
+    order[at] = i;
+    starts[b] = at + 1;
   }
   return order;
 }
 
 /** Grows a region from a seed: neighbours whose gradient goes the region's way. Returns how many pixels it has. */
-function grow({ gx, gy, size, width, height, used, region }: Field, seed: number, angle: number, tolerance: number): number {
+function grow({ way, width, used, region }: Field, seed: number, tolerance: number): number {
   const least = Math.cos(tolerance);
-  let [sx, sy] = [Math.cos(angle), Math.sin(angle)];
-  let n = 1;
+  let sx = way[2 * seed] as number;
+  let sy = way[2 * seed + 1] as number;
+  let ux = sx;
+  let uy = sy;
   region[0] = seed;
-  used[seed] = 1;
-  let [ux, uy] = [sx, sy];
+  used[seed] = TAKEN;
+  let n = 1;
   for (let k = 0; k < n; k += 1) {
     const at = region[k] as number;
-    const x = at % width;
-    const y = (at - x) / width;
-    for (let j = y > 0 ? y - 1 : y; j <= y + 1 && j < height; j += 1) {
-      for (let i = x > 0 ? x - 1 : x, p = j * width + i; i <= x + 1 && i < width; i += 1, p += 1) {
-        if (used[p] !== 0 || size[p] === 0) continue;
-        const [px, py] = [gx[p] as number, gy[p] as number];
+    for (let row = at - width; row <= at + width; row += width)
+      for (let p = row > 0 ? row - 1 : 0; p <= row + 1; p += 1) {
+        if (used[p] !== FREE) continue;
+        const px = way[2 * p] as number;
+        const py = way[2 * p + 1] as number;
         if (px * ux + py * uy < least) continue;
-        used[p] = 1;
+        used[p] = TAKEN;
         region[n] = p;
         n += 1;
         sx += px;
@@ -170,20 +160,22 @@ function grow({ gx, gy, size, width, height, used, region }: Field, seed: number
         ux = sx / length;
         uy = sy / length;
       }
-    }
   }
   return n;
 }
 
 /** How gradients near the seed scatter about its own, radians. */
-function spreadAbout({ gx, gy, width, region }: Field, seed: number, angle: number, n: number, near: number): number {
+function spreadAbout({ way, width, region }: Field, seed: number, n: number, near: number): number {
   const [x0, y0] = [seed % width, Math.floor(seed / width)];
+  const [c, s] = [way[2 * seed] as number, way[2 * seed + 1] as number];
   let [sum, squares, total] = [0, 0, 0];
   for (let k = 0; k < n; k += 1) {
     const p = region[k] as number;
-    if (Math.hypot((p % width) - x0, Math.floor(p / width) - y0) > near) continue;
-    let off = Math.atan2(gy[p] as number, gx[p] as number) - angle;
-    off -= 2 * Math.PI * Math.round(off / (2 * Math.PI));
+    const y = Math.floor(p / width);
+    const [dx, dy] = [p - y * width - x0, y - y0];
+    if (dx * dx + dy * dy > near * near) continue;
+    const [px, py] = [way[2 * p] as number, way[2 * p + 1] as number];
+    const off = Math.atan2(c * py - s * px, c * px + s * py);
     sum += off;
     squares += off * off;
     total += 1;
@@ -198,10 +190,12 @@ function within({ width, used, region }: Field, seed: number, n: number, radius:
   let left = 0;
   for (let k = 0; k < n; k += 1) {
     const p = region[k] as number;
-    if (Math.hypot((p % width) - x0, Math.floor(p / width) - y0) <= radius) {
+    const y = Math.floor(p / width);
+    const dx = p - y * width - x0;
+    if (dx * dx + (y - y0) * (y - y0) <= radius * radius) {
       region[left] = p;
       left += 1;
-    } else used[p] = 0;
+    } else used[p] = FREE;
   }
   return left;
 }
@@ -215,24 +209,34 @@ interface Box {
 }
 
 /** The rectangle of the region, by its weighted middle and the axis of its inertia. */
-function boxOf({ gx, gy, size, width, region }: Field, n: number): Box {
-  let [total, mx, my, sx, sy] = [0, 0, 0, 0, 0];
+function boxOf({ way, size, width, region, columns, rows }: Field, n: number): Box {
+  let total = 0;
+  let mx = 0;
+  let my = 0;
+  let sx = 0;
+  let sy = 0;
   for (let k = 0; k < n; k += 1) {
     const p = region[k] as number;
     const w = size[p] as number;
+    const y = Math.floor(p / width);
+    const x = p - y * width;
+    columns[k] = x;
+    rows[k] = y;
     total += w;
-    mx += w * (p % width);
-    my += w * Math.floor(p / width);
-    sx += gx[p] as number;
-    sy += gy[p] as number;
+    mx += w * x;
+    my += w * y;
+    sx += way[2 * p] as number;
+    sy += way[2 * p + 1] as number;
   }
   mx /= total;
   my /= total;
-  let [ixx, iyy, ixy] = [0, 0, 0];
+  let ixx = 0;
+  let iyy = 0;
+  let ixy = 0;
   for (let k = 0; k < n; k += 1) {
-    const p = region[k] as number;
-    const w = size[p] as number;
-    const [dx, dy] = [(p % width) - mx, Math.floor(p / width) - my];
+    const w = size[region[k] as number] as number;
+    const dx = (columns[k] as number) - mx;
+    const dy = (rows[k] as number) - my;
     ixx += w * dx * dx;
     iyy += w * dy * dy;
     ixy += w * dx * dy;
@@ -241,11 +245,15 @@ function boxOf({ gx, gy, size, width, region }: Field, n: number): Box {
   let [ux, uy] = [Math.cos(axis), Math.sin(axis)];
   // the brighter side to the right of the way: (-uy, ux) is what lies to its right, y downwards
   if (-uy * sx + ux * sy < 0) [ux, uy] = [-ux, -uy];
-  let [l0, l1, w0, w1] = [Infinity, -Infinity, Infinity, -Infinity];
+  let l0 = Infinity;
+  let l1 = -Infinity;
+  let w0 = Infinity;
+  let w1 = -Infinity;
   for (let k = 0; k < n; k += 1) {
-    const p = region[k] as number;
-    const [dx, dy] = [(p % width) - mx, Math.floor(p / width) - my];
-    const [l, w] = [dx * ux + dy * uy, -dx * uy + dy * ux];
+    const dx = (columns[k] as number) - mx;
+    const dy = (rows[k] as number) - my;
+    const l = dx * ux + dy * uy;
+    const w = dy * ux - dx * uy;
     if (l < l0) l0 = l;
     if (l > l1) l1 = l;
     if (w < w0) w0 = w;

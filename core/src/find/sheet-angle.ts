@@ -1,6 +1,6 @@
 import { degrees, radians, type Point, type Size } from '../picture/point';
 import { levelsOf, type Raster } from '../raster/raster';
-import { smoothBrightness } from './segments';
+import { greyOf, smoothed } from './brightness';
 import type { Witness } from './witnesses';
 
 /** How a page lies: its lines of writing. */
@@ -42,7 +42,7 @@ const LEAST_SHARPNESS = 1.6;
 export function findSheetAngle(picture: Raster, size: Size): SheetAngle | null {
   const level = levelsOf(picture, READ_PX).at(-1) as Raster;
   if (Math.min(level.width, level.height) < 48) return null;
-  const brightness = smoothBrightness(level);
+  const brightness = smoothed(greyOf(level)).data;
   const points = written(brightness, level.width, level.height);
   if (points.length < FEWEST_POINTS) return null;
   const reach = Math.hypot(level.width, level.height);

@@ -4,6 +4,7 @@ import { diagonal } from '../picture/point';
 import { levelsOf, type Raster } from '../raster/raster';
 import type { SeenCamera } from '../stance/line-residuals';
 import { cameraOf, heldAgainst, offDeg, placedPx, refine, seenDirection, type Taken } from './agreeing';
+import { greyOf, smoothed } from './brightness';
 import { howSure, type Proposal } from './how-sure';
 import { levelDirections, wrapped, type LevelDirection } from './level-directions';
 import { offered, placedWithin } from './offered';
@@ -40,12 +41,14 @@ const RETURN_DEG = 72;
  */
 export function whatItSays(picture: Raster, correction: Correction): Said {
   const level = levelsOf(picture, SEARCHED_PX).at(-1) as Raster;
-  const witnesses = findWitnesses(level, correction);
+  const grey = greyOf(level);
+  const smooth = smoothed(grey);
+  const witnesses = findWitnesses(grey, smooth, correction);
   const { flat, focalFrom } = correction.camera;
   const sheet = flat || focalFrom === 'assumed' ? findSheetAngle(level, correction.picture) : null;
   if (flat) return { ...one(flatSuggestion(correction, sheet, witnesses), 'sheet'), witnesses };
   const said = suggestionsOf(witnesses, correction);
-  const eye = eyeLineSuggestion(level, correction, said.suggestions);
+  const eye = eyeLineSuggestion(smooth, correction, said.suggestions);
   // a page under an unknown lens: nothing of it is plumb
   const page = sheet && said.suggestions.length === 0 ? pageSuggestion(correction, sheet) : '';
   const suggestions = [...said.suggestions, ...[eye, page].filter((one) => typeof one !== 'string')];

@@ -41,12 +41,15 @@ export function referencesAmong(
   const off = offOf(problem, camera);
   const n = unknowns.length;
   const slope = (k: number, i: number): number => columns[k]?.[i] as number;
-  // next to nothing is known of any of them beside the edges: 30 degrees
-  const normalOf = (chosen: readonly number[]): number[] =>
-    Array.from({ length: n * n }, (_, at) => {
-      const [k, l] = [Math.floor(at / n), at % n];
-      return chosen.reduce((sum, i) => sum + slope(k, i) * slope(l, i), k === l ? 1e-3 : 0);
-    });
+  // sums of products of the slopes of some; next to nothing is known of any of them beside the edges: 30 degrees
+  const normalOf = (chosen: readonly number[]): number[] => {
+    const normal = new Array<number>(n * n).fill(0);
+    for (let k = 0; k < n; k += 1) {
+      normal[k * n + k] = 1e-3;
+      for (let l = 0; l < n; l += 1) for (const i of chosen) normal[k * n + l] = (normal[k * n + l] as number) + slope(k, i) * slope(l, i);
+    }
+    return normal;
+  };
   const unsure = (chosen: readonly number[]): number => {
     const inverse = inverseOf(normalOf(chosen), n);
     return inverse ? unknowns.reduce((sum, _, k) => sum + (inverse[k * n + k] as number), 0) : Infinity;

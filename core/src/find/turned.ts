@@ -2,9 +2,9 @@ import { withLinesFound, type FoundLine } from '../correction/found-lines';
 import { focalPxOfCorrection, opticalCentreOf } from '../correction/new-correction';
 import type { Correction } from '../correction/schema';
 import { degrees, distance, radians, type Point } from '../picture/point';
-import type { Raster } from '../raster/raster';
 import { throughLens } from '../stance/through-lens';
 import { endPx, seenDeg } from './agreeing';
+import type { Grey } from './brightness';
 import { findBoundary } from './eye-line';
 import { offered, placedWithin } from './offered';
 import { squareEdges, type SheetAngle } from './sheet-angle';
@@ -73,13 +73,13 @@ const SAME_HORIZON_DEG = 0.6;
 
 /**
  * The eye line, where the picture shows one that nothing else contradicts; else why not.
- * @param level the picture, or a smaller copy of it
+ * @param smooth brightness of the picture, or of a smaller copy of it, smoothed
  * @param others what else is suggested: plumb edges have a horizon too
  */
-export function eyeLineSuggestion(level: Raster, correction: Correction, others: readonly Suggestion[]): Suggestion | string {
+export function eyeLineSuggestion(smooth: Grey, correction: Correction, others: readonly Suggestion[]): Suggestion | string {
   const size = correction.picture;
   if (correction.stance.quarterTurns !== 0) return 'An eye line is only sought in pictures that were not turned by quarters.';
-  const boundary = findBoundary(level, size, throughLens(correction, size));
+  const boundary = findBoundary(smooth, size, throughLens(correction, size));
   if (!boundary) return 'It shows no far, straight, unbroken boundary.';
   const passes = (limits: typeof FAINT): boolean =>
     boundary.share >= limits.share && boundary.gap <= limits.gap && boundary.off <= limits.off && boundary.rival <= limits.rival;

@@ -1,10 +1,10 @@
 import type { Correction } from '../correction/schema';
 import { degrees, diagonal, distance, type Point } from '../picture/point';
-import type { Raster } from '../raster/raster';
 import { throughLens } from '../stance/through-lens';
 import { weightedPolynomial } from './across-edge';
 import { settleStretch } from './edge-fit';
-import { findSegments, smoothBrightness } from './segments';
+import type { Grey } from './brightness';
+import { findSegments } from './segments';
 
 /** A straight edge of the picture that speaks for itself: what lies beside it, the other side of the same bar or joint, does not count again. */
 export interface Witness {
@@ -44,18 +44,17 @@ const BESIDE_DEG = 1.5;
 /**
  * The straight edges of a picture, independent of each other, the longest first.
  *
- * @param level the picture, or a smaller copy of it, as it is searched
+ * @param level brightness of the picture, or of a smaller copy of it
+ * @param smooth the same, smoothed
  * @param correction of the picture; its lens and quarter turns are used
  * @returns none where the picture shows nothing straight
  */
-export function findWitnesses(level: Raster, correction: Correction): Witness[] {
+export function findWitnesses(level: Grey, smooth: Grey, correction: Correction): Witness[] {
   const size = correction.picture;
   if (Math.min(level.width, level.height) < 16) return [];
   const scale = size.width / level.width;
   const least = LEAST_LENGTH * diagonal(level);
-  const stretches = findSegments(smoothBrightness(level), level.width, level.height, Math.max(12, least)).sort(
-    (s, t) => distance(t.a, t.b) - distance(s.a, s.b),
-  );
+  const stretches = findSegments(smooth, Math.max(12, least)).sort((s, t) => distance(t.a, t.b) - distance(s.a, s.b));
   const steep = stretches.filter(({ a, b }) => Math.abs(b[1] - a[1]) > Math.abs(b[0] - a[0]));
   const flat = stretches.filter((stretch) => !steep.includes(stretch));
   const toIdeal = throughLens(correction, size);

@@ -72,11 +72,11 @@ export function calibrateBoard(views: readonly BoardView[], across: number, size
     });
     return off.map((v) => (Number.isFinite(v) ? v : unit));
   };
-  let { x, cost, normal } = levenbergMarquardt(residuals, start, steps, 30);
+  let { x, cost, normal } = levenbergMarquardt(residuals, start, steps);
   if (folds(x, size)) {
     // too few corners near the picture's own: the last power runs away where nothing was measured
     const without = (y: readonly number[]): number[] => y.map((v, k) => (k === K3 ? 0 : v));
-    ({ x, cost, normal } = levenbergMarquardt((y) => [...residuals(without(y)), y[K3] as number], without(x), steps, 30));
+    ({ x, cost, normal } = levenbergMarquardt((y) => [...residuals(without(y)), y[K3] as number], without(x), steps));
     if (folds(x, size))
       throw new PlumbError(
         'boards-in-the-middle',

@@ -7,12 +7,15 @@ export interface Fit {
   readonly normal: readonly number[];
 }
 
+const MOST_ROUNDS = 40;
+
 /**
  * Minimises half the sum of squares of `residuals(x)` by Levenberg-Marquardt with central differences.
  *
  * @param residuals maps n parameters to m residuals, m >= 1; must be finite near the start
  * @param start n values
  * @param step one difference step a parameter
+ * @param settled it has settled when no parameter moves by more than so many of its steps
  * @returns the best point found; never throws on contradictory residuals
  * Source: Marquardt 1963; Madsen, Nielsen, Tingleff 2004, Methods for non-linear least squares problems, algorithm 3.16.
  */
@@ -20,7 +23,7 @@ export function levenbergMarquardt(
   residuals: (x: readonly number[]) => readonly number[],
   start: readonly number[],
   step: readonly number[],
-  maxRounds = 40,
+  settled = 1e-7,
 ): Fit {
   const n = start.length;
   let x = [...start];
@@ -28,7 +31,7 @@ export function levenbergMarquardt(
   let cost = halfSquares(r);
   let lambda = 1e-3;
   let { normal, gradient } = normalEquations(residuals, x, r, step);
-  for (let round = 0; round < maxRounds; round += 1) {
+  for (let round = 0; round < MOST_ROUNDS; round += 1) {
     const damped = normal.map((value, k) => (k % (n + 1) === 0 ? value * (1 + lambda) + 1e-15 : value));
     const delta = solveLinear(
       damped,
@@ -43,7 +46,7 @@ export function levenbergMarquardt(
     const rTrial = residuals(trial);
     const trialCost = halfSquares(rTrial);
     if (trialCost <= cost && Number.isFinite(trialCost)) {
-      const small = Math.max(...delta.map((d, k) => Math.abs(d) / (step[k] ?? 1))) < 1e-7 || cost - trialCost <= 1e-16 * cost;
+      const small = Math.max(...delta.map((d, k) => Math.abs(d) / (step[k] ?? 1))) < settled || cost - trialCost <= 1e-16 * cost;
       x = trial;
       r = rTrial;
       cost = trialCost;
@@ -58,7 +61,11 @@ export function levenbergMarquardt(
   return { x, cost, normal };
 }
 
-const halfSquares = (r: readonly number[]): number => r.reduce((sum, value) => sum + value * value, 0) / 2;
+function halfSquares(r: readonly number[]): number {
+  let sum = 0;
+  for (const value of r) sum += value * value;
+  return sum / 2;
+}
 
 function normalEquations(
   residuals: (x: readonly number[]) => readonly number[],
@@ -73,10 +80,19 @@ function normalEquations(
     const [plus, minus] = [at(h), at(-h)];
     return plus.map((p, i) => (p - (minus[i] ?? 0)) / (2 * h));
   });
-  const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((sum, value, i) => sum + value * (b[i] ?? 0), 0);
-  const normal: number[] = [];
-  for (let i = 0; i < n; i += 1) for (let j = 0; j < n; j += 1) normal.push(dot(columns[i] ?? [], columns[j] ?? []));
+  const normal = new Array<number>(n * n);
+  columns.forEach((p, i) => {
+    columns.forEach((q, j) => {
+      normal[i * n + j] = j < i ? (normal[j * n + i] as number) : dot(p, q);
+    });
+  });
   return { normal, gradient: columns.map((column) => dot(column, r)) };
+}
+
+function dot(a: readonly number[], b: readonly number[]): number {
+  let sum = 0;
+  for (let i = 0; i < a.length; i += 1) sum += (a[i] as number) * (b[i] as number);
+  return sum;
 }
 
 /**
@@ -86,21 +102,40 @@ function normalEquations(
  */
 export function solveLinear(matrix: readonly number[], right: readonly number[]): number[] | null {
   const n = right.length;
-  const a = Array.from({ length: n }, (_, i) => [...matrix.slice(i * n, i * n + n), right[i] ?? 0]);
+  return eliminate(matrix, right, n, 1);
+}
+
+/**
+ * Solves `matrix x = right` for several right sides at once, by elimination with partial pivoting.
+ * @param matrix row-major n x n
+ * @param right row-major n x sides
+ * @returns row-major n x sides; null when the matrix is singular to double precision
+ */
+export function eliminate(matrix: readonly number[], right: readonly number[], n: number, sides: number): number[] | null {
+  const m = n + sides;
+  const a = new Float64Array(n * m);
+  for (let i = 0; i < n; i += 1) {
+    for (let j = 0; j < n; j += 1) a[i * m + j] = matrix[i * n + j] as number;
+    for (let j = 0; j < sides; j += 1) a[i * m + n + j] = right[i * sides + j] as number;
+  }
   for (let c = 0; c < n; c += 1) {
     let best = c;
-    for (let i = c + 1; i < n; i += 1) if (Math.abs(a[i]?.[c] ?? 0) > Math.abs(a[best]?.[c] ?? 0)) best = i;
-    const pivotRow = a[best];
-    const swapped = a[c];
-    if (!pivotRow || !swapped || !(Math.abs(pivotRow[c] ?? 0) > 1e-300)) return null;
-    a[best] = swapped;
-    a[c] = pivotRow;
+    for (let i = c + 1; i < n; i += 1) if (Math.abs(a[i * m + c] as number) > Math.abs(a[best * m + c] as number)) best = i;
+    const pivot = a[best * m + c] as number;
+    if (!(Math.abs(pivot) > 1e-300)) return null;
+    if (best !== c)
+      for (let j = c; j < m; j += 1) {
+        const kept = a[c * m + j] as number;
+        a[c * m + j] = a[best * m + j] as number;
+        a[best * m + j] = kept;
+      }
     for (let i = 0; i < n; i += 1) {
-      const row = a[i];
-      if (i === c || !row) continue;
-      const factor = (row[c] ?? 0) / (pivotRow[c] ?? 1);
-      for (let j = c; j <= n; j += 1) row[j] = (row[j] ?? 0) - factor * (pivotRow[j] ?? 0);
+      const factor = i === c ? 0 : (a[i * m + c] as number) / pivot;
+      if (factor !== 0) for (let j = c; j < m; j += 1) a[i * m + j] = (a[i * m + j] as number) - factor * (a[c * m + j] as number);
     }
   }
-  return a.map((row, i) => (row[n] ?? 0) / (row[i] ?? 1));
+  return Array.from({ length: n * sides }, (_, k) => {
+    const i = Math.floor(k / sides);
+    return (a[i * m + n + (k % sides)] as number) / (a[i * m + i] as number);
+  });
 }

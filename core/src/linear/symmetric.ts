@@ -1,17 +1,14 @@
-import { solveLinear } from './levenberg-marquardt';
+import { eliminate } from './levenberg-marquardt';
 
 /** Inverse of a symmetric matrix, row-major; null where it is singular. */
 export function inverseOf(matrix: readonly number[], n: number): number[] | null {
-  const columns: number[][] = [];
-  for (let k = 0; k < n; k += 1) {
-    const column = solveLinear(
-      matrix,
-      Array.from({ length: n }, (_, i) => (i === k ? 1 : 0)),
-    );
-    if (!column?.every(Number.isFinite)) return null;
-    columns.push(column);
-  }
-  return Array.from({ length: n * n }, (_, k) => (columns[k % n] as number[])[Math.floor(k / n)] as number);
+  const inverse = eliminate(
+    matrix,
+    Array.from({ length: n * n }, (_, k) => (k % (n + 1) === 0 ? 1 : 0)),
+    n,
+    n,
+  );
+  return inverse?.every(Number.isFinite) ? inverse : null;
 }
 
 /** Columns of the lower root of a covariance, L L^T = C; null where it is none. */

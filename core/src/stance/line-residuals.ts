@@ -27,15 +27,16 @@ export function lineResiduals(lines: readonly TrueLine[], camera: SeenCamera, fa
       // the horizon itself: K^-T R^T e_y, turned by the stated angle about its middle
       const normal = apply3(multiply3(toCamera, rotationZ(-statedRad)), [0, 1, 0]);
       const l: Vec3 = [normal[0] / f, normal[1] / f, normal[2] - (normal[0] * cx + normal[1] * cy) / f];
-      const length = Math.hypot(l[0], l[1]);
+      const length = Math.sqrt(l[0] * l[0] + l[1] * l[1]);
       for (const p of [a, b]) residuals.push(length < 1e-12 ? 1e4 : (scale * (l[0] * p[0] + l[1] * p[1] + l[2])) / length);
       continue;
     }
     const d = apply3(toCamera, direction);
+    // the square root itself: the careful function for it costs more than all the rest, and these are asked some thousand times for one picture
     // from the line's middle towards its vanishing point K d
     const vx = f * d[0] + (cx - (a[0] + b[0]) / 2) * d[2];
     const vy = f * d[1] + (cy - (a[1] + b[1]) / 2) * d[2];
-    const length = Math.hypot(vx, vy);
+    const length = Math.sqrt(vx * vx + vy * vy);
     residuals.push(length < 1e-12 ? 0 : (scale * (vx * (a[1] - b[1]) - vy * (a[0] - b[0]))) / (length * Math.SQRT2));
   }
   return residuals;

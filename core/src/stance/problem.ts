@@ -46,6 +46,9 @@ export const STEP: Readonly<Record<Unknown, number>> = {
   centreY: 1e-2,
 };
 
+/** While searching a descent has settled when nothing moves by a tenth of a step: angles by 0.00001 degrees. */
+const SEARCHING_STEPS = 0.1;
+
 /** What the lines are off under a camera, in their own deviations. */
 export const offOf = ({ lines, facing }: Problem, camera: SeenCamera): number[] => lineResiduals(lines, camera, facing);
 
@@ -116,13 +119,14 @@ export const settled = (problem: Problem, free: readonly Movement[], changed: Se
 
 /**
  * One descent over the unknowns; movements that are not free stay at zero, or where they start when that is asked for.
- * @param how rounds of pulling tilt and swing; towards zero at first, or towards where they start
+ * @param how rounds of pulling tilt and swing; towards zero at first, or towards where they start; whether to go on until nothing moves, or
+ *   only until it no longer matters while searching
  */
 export function descend(
   problem: Problem,
   unknowns: readonly Unknown[],
   start: SeenCamera,
-  how: { readonly rounds: number; readonly from: 'zero' | 'start' } = { rounds: 3, from: 'zero' },
+  how: { readonly rounds: number; readonly from: 'zero' | 'start'; readonly searching?: boolean } = { rounds: 3, from: 'zero' },
 ): Solved {
   const clampAngle = (value: number): number => Math.min(problem.steepest, Math.max(-problem.steepest, value));
   const still = (movement: Movement): number => (how.from === 'start' ? start[movement] : 0);
@@ -165,12 +169,15 @@ export function descend(
   for (let round = 0; round < how.rounds; round += 1) {
     const towards = target;
     x = levenbergMarquardt(
-      (v) => [
-        ...offOf(problem, toCamera(v)),
-        ...unknowns.flatMap((unknown, k) => (unknown === 'roll' ? [] : [pull(unknown) * ((v[k] as number) - (towards[k] as number))])),
-      ],
+      (v) => {
+        const off = offOf(problem, toCamera(v));
+        for (const [k, unknown] of unknowns.entries())
+          if (unknown !== 'roll') off.push(pull(unknown) * ((v[k] as number) - (towards[k] as number)));
+        return off;
+      },
       x,
       unknowns.map((unknown) => STEP[unknown]),
+      how.searching ? SEARCHING_STEPS : undefined,
     ).x;
     target = unknowns.map((unknown, k) => (angle(unknown) ? (x[k] as number) : (towards[k] as number)));
   }
