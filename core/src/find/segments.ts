@@ -135,11 +135,10 @@ function strongestFirst({ size, most }: Field): Int32Array {
 
 /** Grows a region from a seed: neighbours whose gradient goes the region's way. Returns how many pixels it has. */
 function grow({ way, width, used, region }: Field, seed: number, tolerance: number): number {
-  const least = Math.cos(tolerance);
+  const least = Math.cos(tolerance) ** 2;
   let sx = way[2 * seed] as number;
   let sy = way[2 * seed + 1] as number;
-  let ux = sx;
-  let uy = sy;
+  let bound = least * (sx * sx + sy * sy);
   region[0] = seed;
   used[seed] = TAKEN;
   let n = 1;
@@ -150,15 +149,15 @@ function grow({ way, width, used, region }: Field, seed: number, tolerance: numb
         if (used[p] !== FREE) continue;
         const px = way[2 * p] as number;
         const py = way[2 * p + 1] as number;
-        if (px * ux + py * uy < least) continue;
+        // within the tolerance of the sum: the cosine, squared
+        const along = px * sx + py * sy;
+        if (along < 0 || along * along < bound) continue;
         used[p] = TAKEN;
         region[n] = p;
         n += 1;
         sx += px;
         sy += py;
-        const length = Math.sqrt(sx * sx + sy * sy);
-        ux = sx / length;
-        uy = sy / length;
+        bound = least * (sx * sx + sy * sy);
       }
   }
   return n;
@@ -171,7 +170,7 @@ function spreadAbout({ way, width, region }: Field, seed: number, n: number, nea
   let [sum, squares, total] = [0, 0, 0];
   for (let k = 0; k < n; k += 1) {
     const p = region[k] as number;
-    const y = Math.floor(p / width);
+    const y = (p / width) | 0;
     const [dx, dy] = [p - y * width - x0, y - y0];
     if (dx * dx + dy * dy > near * near) continue;
     const [px, py] = [way[2 * p] as number, way[2 * p + 1] as number];
@@ -190,7 +189,7 @@ function within({ width, used, region }: Field, seed: number, n: number, radius:
   let left = 0;
   for (let k = 0; k < n; k += 1) {
     const p = region[k] as number;
-    const y = Math.floor(p / width);
+    const y = (p / width) | 0;
     const dx = p - y * width - x0;
     if (dx * dx + (y - y0) * (y - y0) <= radius * radius) {
       region[left] = p;
@@ -210,37 +209,39 @@ interface Box {
 
 /** The rectangle of the region, by its weighted middle and the axis of its inertia. */
 function boxOf({ way, size, width, region, columns, rows }: Field, n: number): Box {
+  const first = region[0] as number;
+  const y0 = (first / width) | 0;
+  const x0 = first - y0 * width;
   let total = 0;
-  let mx = 0;
-  let my = 0;
+  let wx = 0;
+  let wy = 0;
+  let wxx = 0;
+  let wyy = 0;
+  let wxy = 0;
   let sx = 0;
   let sy = 0;
   for (let k = 0; k < n; k += 1) {
     const p = region[k] as number;
     const w = size[p] as number;
-    const y = Math.floor(p / width);
-    const x = p - y * width;
+    const row = (p / width) | 0;
+    const y = row - y0;
+    const x = p - row * width - x0;
     columns[k] = x;
     rows[k] = y;
     total += w;
-    mx += w * x;
-    my += w * y;
+    wx += w * x;
+    wy += w * y;
+    wxx += w * x * x;
+    wyy += w * y * y;
+    wxy += w * x * y;
     sx += way[2 * p] as number;
     sy += way[2 * p + 1] as number;
   }
-  mx /= total;
-  my /= total;
-  let ixx = 0;
-  let iyy = 0;
-  let ixy = 0;
-  for (let k = 0; k < n; k += 1) {
-    const w = size[region[k] as number] as number;
-    const dx = (columns[k] as number) - mx;
-    const dy = (rows[k] as number) - my;
-    ixx += w * dx * dx;
-    iyy += w * dy * dy;
-    ixy += w * dx * dy;
-  }
+  const mx = wx / total;
+  const my = wy / total;
+  const ixx = wxx - wx * mx;
+  const iyy = wyy - wy * my;
+  const ixy = wxy - wx * my;
   const axis = 0.5 * Math.atan2(2 * ixy, ixx - iyy);
   let [ux, uy] = [Math.cos(axis), Math.sin(axis)];
   // the brighter side to the right of the way: (-uy, ux) is what lies to its right, y downwards
@@ -260,7 +261,7 @@ function boxOf({ way, size, width, region, columns, rows }: Field, n: number): B
     if (w > w1) w1 = w;
   }
   // a gradient of four pixels lies at the corner where they meet
-  const at = (l: number): Point => [mx + 1 + ux * l, my + 1 + uy * l];
+  const at = (l: number): Point => [x0 + mx + 1 + ux * l, y0 + my + 1 + uy * l];
   return { a: at(l0), b: at(l1), length: Math.max(1, l1 - l0), width: Math.max(1, w1 - w0), strength: total / n };
 }
 
