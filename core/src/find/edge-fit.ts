@@ -50,8 +50,16 @@ const FINE_WINDOWS: readonly number[] = [2.5, 2, 1.5, 1.5, 1.5, 1.5, 1.5, 1.5];
 const SETTLED_PX = 0.01;
 /** What is still to go when the last round moved by so much (a matter of judgement). */
 const STILL_TO_GO = 2;
-/** Cross-sections of the fine fit. */
-const MOST_SECTIONS = 240;
+
+/** How finely a line is settled: cross-sections at most; how far its edge is sought to either side, round after round; what is settled, px. */
+interface HowFine {
+  readonly most: number;
+  readonly windows: readonly number[];
+  readonly settledPx: number;
+}
+const FINELY: HowFine = { most: 240, windows: FINE_WINDOWS, settledPx: SETTLED_PX };
+/** One of hundreds, while searching. */
+const QUICKLY: HowFine = { most: 32, windows: [2.5, 1.5, 1.5, 1.5, 1.5], settledPx: 2 * SETTLED_PX };
 
 /**
  * Edges near a drawn line, the likeliest first: fitted to sub-pixel accuracy along the line's whole length, brightness stepping the same
@@ -118,21 +126,25 @@ interface Settled {
  * A line that lies on an edge but for a pixel or two of the coarsest level, settled on it from that level down to the first; picture px.
  *
  * @param sign which way brightness steps: 1 where the brighter side is on the right of the way from a to b
- * @param most cross-sections at most
  */
-function settle(levels: readonly Level[], from: readonly [Point, Point], sign: number, most = MOST_SECTIONS): Settled {
+function settle(
+  levels: readonly Level[],
+  from: readonly [Point, Point],
+  sign: number,
+  { most, windows, settledPx }: HowFine = FINELY,
+): Settled {
   let ends = from;
   let fine: Refined | null = null;
   let moved = 0;
   for (const [level, { scale: s, brightness }] of [...levels.entries()].reverse()) {
     // noise draws the middle of a step towards the middle of where it is sought: again, until nothing moves
-    for (const window of level === 0 ? FINE_WINDOWS : [2.5, 2.5]) {
+    for (const window of level === 0 ? windows : [2.5, 2.5]) {
       fine = refine(brightness, scaled(ends[0], s), scaled(ends[1], s), sign, window, most);
       if (!fine) break;
       const next: readonly [Point, Point] = [scaled(fine.a, 1 / s), scaled(fine.b, 1 / s)];
       moved = Math.max(distance(next[0], ends[0]), distance(next[1], ends[1]));
       ends = next;
-      if (level === 0 && window === FINE_WINDOWS.at(-1) && moved < SETTLED_PX) break;
+      if (level === 0 && window === windows.at(-1) && moved < settledPx) break;
     }
     if (!fine) break;
   }
@@ -140,13 +152,8 @@ function settle(levels: readonly Level[], from: readonly [Point, Point], sign: n
 }
 
 /** A stretch with its brighter side on its right, settled on its edge: ends, bow and how sure, px; null where there is no such edge. */
-export function settleStretch(
-  level: Grey,
-  a: Point,
-  b: Point,
-  sections: number,
-): Pick<EdgeFit, 'a' | 'b' | 'bendPx' | 'share' | 'sdPx'> | null {
-  const { ends, fine, moved } = settle([{ scale: 1, brightness: brightnessIn(level) }], [a, b], 1, sections);
+export function settleStretch(level: Grey, a: Point, b: Point): Pick<EdgeFit, 'a' | 'b' | 'bendPx' | 'share' | 'sdPx'> | null {
+  const { ends, fine, moved } = settle([{ scale: 1, brightness: brightnessIn(level) }], [a, b], 1, QUICKLY);
   return fine && { a: ends[0], b: ends[1], bendPx: fine.bendPx, share: fine.share, sdPx: Math.hypot(fine.sdPx, STILL_TO_GO * moved) };
 }
 

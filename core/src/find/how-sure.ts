@@ -4,12 +4,13 @@ import type { Warp } from '../crop/compose-warp';
 import { leanAt, placesIn, surest, type Direction } from '../crop/lean-in-crop';
 import { dice } from '../linear/dice';
 import { IDENTITY3 } from '../linear/mat3';
+import { inverseOf } from '../linear/symmetric';
 import type { Attitude } from '../stance/attitude';
 import type { Movement } from '../stance/determined-by';
 import { bendOfLine, doubtsOf, sightOf, type FocalDoubt } from '../stance/doubt';
 import { focalSdLog } from '../stance/focal-doubt';
 import type { SeenCamera } from '../stance/line-residuals';
-import { descend, offOf, scatterSq, squaresOf, variancesOf, type Problem, type Unknown } from '../stance/problem';
+import { descend, normalOf, offOf, scatterSq, slopesOf, squaresOf, variancesOf, type Problem, type Unknown } from '../stance/problem';
 import { deviationOf } from '../stance/sight';
 import { KINDS, lineOf, longest, problemOf, type Taken } from './agreeing';
 import { wrapped } from './level-directions';
@@ -123,7 +124,10 @@ export function howSure(
     withinDeg: Math.hypot(departs, 2 * AS_FOUND * Math.max(surest(warp, { sight, doubts }, about, places).deg, ...ofHalves)),
     sd: { roll: sd('roll'), tilt: sd('tilt'), swing: sd('swing') },
     steady:
-      may === 'turn-only' || (steady && unknowns.every((movement) => Math.abs(solved.stance[movement] - camera[movement]) <= DEPARTS_DEG)),
+      may === 'turn-only' ||
+      (steady &&
+        !hangsOnOnePlace(weighed, problem, told, camera) &&
+        unknowns.every((movement) => Math.abs(solved.stance[movement] - camera[movement]) <= DEPARTS_DEG)),
   };
 }
 
@@ -158,6 +162,42 @@ function focalDoubt(problem: Problem, unknowns: readonly Movement[], camera: See
   const variance = (variancesOf(problem, all, solved)?.at(-1) ?? Infinity) * scatter;
   const [a, b] = [1 / (told * told), 1 / variance];
   return { offset: (b * Math.log(solved.focalPx / camera.focalPx)) / (a + b), sd: 1 / Math.sqrt(a + b) };
+}
+
+/** What stands within this of each other is one place, as a share of the diagonal: a post and its shadow, a wall and the pipe on it. */
+const ONE_PLACE = 0.06;
+/** Without it the answer is another by so many deviations of what is left, and by more than a sure one may be off. */
+const OTHER_DEVIATIONS = 3;
+
+/**
+ * Whether one place decides against all others how the camera stood, as two posts that lean alike do beside a small house: without its plumb
+ * edges the rest gives another answer. One step of Newton's from the answer of all.
+ */
+function hangsOnOnePlace(taken: readonly Taken[], problem: Problem, unknowns: readonly Movement[], camera: SeenCamera): boolean {
+  const n = unknowns.length;
+  const columns = slopesOf(problem, unknowns, camera);
+  const off = offOf(problem, camera);
+  const middle = ({ witness: { p, q } }: Taken): number => (p[0] + q[0]) / 2;
+  return taken.some((one) => {
+    if (one.kind !== 'plumb') return false;
+    const left = [...taken.keys()].filter((i) => {
+      const other = taken[i] as Taken;
+      return other.kind !== 'plumb' || Math.abs(middle(other) - middle(one)) > ONE_PLACE * problem.diagonalPx;
+    });
+    if (left.length <= n) return false;
+    const of = (values: readonly number[]): number[] => left.map((i) => values[i] as number);
+    const inverse = inverseOf(normalOf(columns.map(of)), n);
+    if (!inverse) return false;
+    const pulls = columns.map((column) => left.reduce((sum, i) => sum + (column[i] as number) * (off[i] as number), 0));
+    const step = unknowns.map((_, k) => pulls.reduce((sum, pull, l) => sum - (inverse[k * n + l] as number) * pull, 0));
+    const after = left.map((i) => (off[i] as number) + step.reduce((sum, by, k) => sum + by * (columns[k]?.[i] as number), 0));
+    const scatter = scatterSq(squaresOf(after), left.length, n);
+    return unknowns.some((movement, k) => {
+      const far = Math.abs(step[k] as number);
+      const known = Math.sqrt((inverse[k * n + k] as number) * scatter);
+      return far > OTHER_DEVIATIONS * known && far > (movement === 'swing' ? 2 : 1) * STEADY_DEG;
+    });
+  });
 }
 
 const HALVES = 8;

@@ -24,8 +24,9 @@ export interface Said {
   readonly witnesses: readonly Witness[];
 }
 
-/** Straight things are sought in a copy whose longer side is at most this, px. */
+/** Edges are fitted in a copy whose longer side is at most this, px, once they were found in one of at most this. */
 export const SEARCHED_PX = 2000;
+const SOUGHT_PX = 1200;
 
 /** Two directions within this of a right angle belong to one building, degrees. */
 const SQUARE_DEG = 1.5;
@@ -42,7 +43,8 @@ const RETURN_DEG = 72;
 export function whatItSays(picture: Raster, correction: Correction): Said {
   const level = levelsOf(picture, SEARCHED_PX).at(-1) as Raster;
   const grey = greyOf(level);
-  const smooth = smoothed(grey);
+  const sought = levelsOf(level, SOUGHT_PX).at(-1) as Raster;
+  const smooth = smoothed(sought === level ? grey : greyOf(sought));
   const witnesses = findWitnesses(grey, smooth, correction);
   const { flat, focalFrom } = correction.camera;
   const sheet = flat || focalFrom === 'assumed' ? findSheetAngle(level, correction.picture) : null;

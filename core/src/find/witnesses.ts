@@ -23,11 +23,11 @@ export interface Witness {
 
 /** Shorter ones are left out, as a share of the diagonal (measured: shorter ones are mostly leaves and grain). */
 const LEAST_LENGTH = 0.018;
+/** What is shorter than this where they are sought, px, is no line. */
+const LEAST_PX = 12;
 /** At most so many steep and flat ones are fitted, the longest first: courses of bricks must not crowd out what stands. */
 const MOST_STEEP = 260;
 const MOST_FLAT = 140;
-/** Cross-sections of a fit while searching. */
-const SECTIONS = 32;
 /** An edge is there along this share of what was found. */
 const LEAST_SHARE = 0.4;
 /** Farther than this no stretch moves onto its edge, px of the level. */
@@ -44,8 +44,8 @@ const BESIDE_DEG = 1.5;
 /**
  * The straight edges of a picture, independent of each other, the longest first.
  *
- * @param level brightness of the picture, or of a smaller copy of it
- * @param smooth the same, smoothed
+ * @param level brightness of the picture, or of a smaller copy of it, in which edges are fitted
+ * @param smooth the same, or a smaller copy still, smoothed: in it they are sought
  * @param correction of the picture; its lens and quarter turns are used
  * @returns none where the picture shows nothing straight
  */
@@ -53,18 +53,20 @@ export function findWitnesses(level: Grey, smooth: Grey, correction: Correction)
   const size = correction.picture;
   if (Math.min(level.width, level.height) < 16) return [];
   const scale = size.width / level.width;
-  const least = LEAST_LENGTH * diagonal(level);
-  const stretches = findSegments(smooth, Math.max(12, least)).sort((s, t) => distance(t.a, t.b) - distance(s.a, s.b));
+  const larger = level.width / smooth.width;
+  const up = ([x, y]: Point, by: number): Point => [x * by, y * by];
+  const stretches = findSegments(smooth, Math.max(LEAST_PX, LEAST_LENGTH * diagonal(smooth)))
+    .map(({ a, b }) => ({ a: up(a, larger), b: up(b, larger) }))
+    .sort((s, t) => distance(t.a, t.b) - distance(s.a, s.b));
   const steep = stretches.filter(({ a, b }) => Math.abs(b[1] - a[1]) > Math.abs(b[0] - a[0]));
   const flat = stretches.filter((stretch) => !steep.includes(stretch));
   const toIdeal = throughLens(correction, size);
   const fitted = [...steep.slice(0, MOST_STEEP), ...flat.slice(0, MOST_FLAT)].flatMap((stretch): Witness[] => {
-    const fit = settleStretch(level, stretch.a, stretch.b, SECTIONS);
+    const fit = settleStretch(level, stretch.a, stretch.b);
     if (!fit || fit.share < LEAST_SHARE) return [];
     // what went elsewhere was no edge of its own
     if (Math.max(distance(fit.a, stretch.a), distance(fit.b, stretch.b)) > MOST_MOVED_PX) return [];
-    const up = ([x, y]: Point): Point => [x * scale, y * scale];
-    return witness(up(fit.a), up(fit.b), scale * Math.hypot(fit.sdPx, LEAST_SD_PX), scale * fit.bendPx, toIdeal);
+    return witness(up(fit.a, scale), up(fit.b, scale), scale * Math.hypot(fit.sdPx, LEAST_SD_PX), scale * fit.bendPx, toIdeal);
   });
   return independent(joined(fitted, scale, toIdeal), BESIDE * diagonal(size));
 }
