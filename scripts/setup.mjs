@@ -51,11 +51,15 @@ const ODD_PICTURES = join(root, '.cache/odd-pictures');
 const ODD_PACKAGES = ['golang-1.19-src', 'golang-golang-x-image-dev', 'golang-github-disintegration-imaging-dev', 'gdk-pixbuf-tests'];
 const ODD_STAMP = join(ODD_PICTURES, 'complete');
 
-/** Installs what the tests need of Debian, where it is missing and this account may: Chromium, OpenCV's sample pictures, odd pictures. */
+/** GNU parallel, which a large archive may be run with. */
+const hasParallel = () => String(spawnSync('parallel', ['--version']).stdout).includes('GNU parallel');
+
+/** Installs what the tests need of Debian, where it is missing and this account may: Chromium, GNU parallel, OpenCV's sample pictures, odd pictures. */
 export function ensureTestMaterial() {
-  const wanted = [...(findBrowser() ? [] : ['chromium']), ...(hasBoards() ? [] : ['opencv-doc'])];
+  const wanted = [...(findBrowser() ? [] : ['chromium']), ...(hasBoards() ? [] : ['opencv-doc']), ...(hasParallel() ? [] : ['parallel'])];
   if (wanted.length > 0) installFromDebian(wanted);
   if (!findBrowser()) fail('The interface tests need Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
+  if (!hasParallel()) fail('The tests of large archives need GNU parallel: install it (apt-get install parallel).');
   // some installations leave out everything under /usr/share/doc
   if (!hasBoards()) unpackPackages(UNPACKED, ['opencv-doc']);
   if (!hasBoards()) fail('The lens tests need the sample pictures of OpenCV: install them (apt-get install opencv-doc).');

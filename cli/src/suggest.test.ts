@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { copyFileSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -104,5 +104,29 @@ describe('plumb suggest', () => {
     const said = lines((await plumb('batch', '--suggest', 'front', join(pictures, 'water-tower.jpg'))).out);
     expect(said.at(-1)).toEqual({ said: 1, left: 0, failed: 0 });
     expect((said[0]?.['suggestion'] as { correction: unknown }).correction).toBeTruthy();
+  }, 180_000);
+
+  it('is run in parts by GNU parallel (docs/guide/archives.md); a part that is killed in the middle is run again and goes on', async () => {
+    const at = mkdtempSync(join(tmpdir(), 'plumb-parallel-'));
+    const names = ['stair', 'water-tower', 'filter-gallery'].flatMap((name) => [name, `${name}-2`]);
+    for (const name of names) copyFileSync(join(job, `${name.replace('-2', '')}.jpg`), join(at, `${name}.jpg`));
+    writeFileSync(join(at, 'survey.jsonl'), names.map((name) => `{"picture": "${name}.jpg"}`).join('\n'));
+    for (const name of ['rows', 'pids']) mkdirSync(join(at, name));
+    const part = `echo $$ >> pids/{}; exec ${process.execPath} ${join(root, 'dist/cli/plumb.mjs')} batch --suggest stand-plumb --sure 0.15 \
+      --list survey.jsonl --shard {}/2 --resume --jobs 1 --long-edge 400 --out done > rows/{}.jsonl`;
+    const ended = new Promise<number>((resolve) => {
+      execFile('parallel', ['--jobs', '2', '--retries', '3', '--joblog', 'parts.log', part, ':::', '1', '2'], { cwd: at }, (error) =>
+        resolve(error ? Number(error.code) : 0),
+      );
+    });
+    const read = (path: string): string => (existsSync(join(at, path)) ? readFileSync(join(at, path), 'utf8') : '');
+    // once the second part has written a picture
+    while (!read('rows/2.jsonl').includes('\n')) await new Promise((resolve) => setTimeout(resolve, 20));
+    process.kill(Number(read('pids/2')), 'SIGKILL');
+    expect(await ended).toBe(0);
+    expect(read('pids/2').trim().split('\n')).toHaveLength(2);
+    expect(readdirSync(join(at, 'done')).sort()).toEqual(names.map((name) => `${name}.jpg`).sort());
+    const last = lines(read('rows/2.jsonl')).at(-1) as { written: number; skipped: number };
+    expect([last.written + last.skipped, last.skipped > 0]).toEqual([3, true]);
   }, 180_000);
 });
