@@ -3,7 +3,7 @@ import { ensureBenchMaterial, ensureDependencies, fail, run } from './setup.mjs'
 
 ensureDependencies();
 const asked = process.argv.slice(2);
-const browser = asked.length === 0 || asked.includes('browser');
+const browser = asked.length === 0 || asked.some((part) => part === 'browser' || part === 'many');
 ensureBenchMaterial(browser);
 if (browser) {
   process.stderr.write('Building the application ...\n');

@@ -10,6 +10,7 @@ import { onOneCore } from './one-core';
 import { deviationRows } from './deviation-rows';
 import { findingRows } from './finding-rows';
 import { hasPeer, startPeer } from './peer';
+import { manyRows } from './many-rows';
 import { plainRows } from './plain-rows';
 import { solvingRows } from './solving-rows';
 import { threadRows } from './thread-rows';
@@ -32,6 +33,7 @@ const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   solving: () => solvingRows(rows, root),
   deviations: () => deviationRows(rows),
   finding: () => findingRows(rows),
+  many: async () => manyRows(rows, await bundleCli(), root),
   browser: () => browserRows(rows, root),
 };
 

@@ -25,21 +25,8 @@ const LARGE: Size = { width: 12240, height: 8160 };
  * take, the renderer's greatest memory, and how soon one that is cancelled has ended.
  */
 export async function browserRows(rows: Rows, root: string): Promise<void> {
-  const { server, address } = await listen({ app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job') }, 0);
   const pictures = await hallBySize(root);
-  // each in a browser of its own: what pages before it left behind is not counted
-  const withPage = async (file: string, work: (page: Page) => Promise<void>): Promise<void> => {
-    const browser = await chromium.launch({
-      executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-gpu'],
-    });
-    try {
-      await work(await openedIn(browser, address, file));
-    } finally {
-      await browser.close();
-    }
-  };
-  try {
+  await inBrowsers(root, async (withPage) => {
     for (const megapixels of [6, 24] as const) {
       await withPage(pictures[megapixels], async (page) => {
         const { medianMs, p95Ms, longestTaskMs } = await drag(page);
@@ -58,6 +45,27 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
         rows[`${what}, from Cancel to its end, ms`] = cancelledMs;
       });
     }
+  });
+}
+
+/** Opens a picture's file in a browser of its own, so that what pages before it left behind is not counted. */
+export type WithPage = (file: string, work: (page: Page) => Promise<void>) => Promise<void>;
+
+/** The server and Chromium; the application must be built. */
+export async function inBrowsers(root: string, measure: (withPage: WithPage) => Promise<void>): Promise<void> {
+  const { server, address } = await listen({ app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job') }, 0);
+  try {
+    await measure(async (file, work) => {
+      const browser = await chromium.launch({
+        executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
+        args: ['--no-sandbox', '--disable-gpu'],
+      });
+      try {
+        await work(await openedIn(browser, address, file));
+      } finally {
+        await browser.close();
+      }
+    });
   } finally {
     server.close();
   }
@@ -110,13 +118,7 @@ async function exports(page: Page): Promise<{ seconds: number; cancelledMs: numb
         cancel.click();
       }),
   );
-  await page.evaluate(() => {
-    const scope = window as unknown as { longest: number };
-    scope.longest = 0;
-    new PerformanceObserver((list) => {
-      for (const task of list.getEntries()) scope.longest = Math.max(scope.longest, task.duration);
-    }).observe({ type: 'longtask' });
-  });
+  await watchTasks(page);
   let peakMB = 0;
   const looking = setInterval(() => (peakMB = Math.max(peakMB, largestRendererMB())), 50);
   const started = performance.now();
@@ -126,13 +128,26 @@ async function exports(page: Page): Promise<{ seconds: number; cancelledMs: numb
   return {
     seconds: (performance.now() - started) / 1000,
     cancelledMs,
-    longestTaskMs: await page.evaluate(() => (window as unknown as { longest: number }).longest),
+    longestTaskMs: await longestTaskMs(page),
     peakMB,
   };
 }
 
+/** From now on the page's own tasks over 50 ms are looked for. */
+export const watchTasks = (page: Page): Promise<void> =>
+  page.evaluate(() => {
+    const scope = window as unknown as { longest: number };
+    scope.longest = 0;
+    new PerformanceObserver((list) => {
+      for (const task of list.getEntries()) scope.longest = Math.max(scope.longest, task.duration);
+    }).observe({ type: 'longtask' });
+  });
+
+/** The longest since then, ms; 0 where none was over 50. */
+export const longestTaskMs = (page: Page): Promise<number> => page.evaluate(() => (window as unknown as { longest: number }).longest);
+
 /** Resident memory of the largest of Chromium's renderers, shared parts counted once; 0 where there is no /proc. */
-function largestRendererMB(): number {
+export function largestRendererMB(): number {
   let largest = 0;
   const entries = existsSync('/proc') ? readdirSync('/proc').filter((name) => /^\d+$/.test(name)) : [];
   for (const id of entries) {

@@ -6,7 +6,7 @@ import { Finder } from '../keeper/finder';
 import { JobKeeper } from '../keeper/job-keeper';
 import { correctionActions } from '../state/correction.actions';
 import { correctionsFeature } from '../state/corrections.reducer';
-import { findingFeature, seenWith } from '../state/finding.reducer';
+import { findingActions, findingFeature, seenWith } from '../state/finding.reducer';
 import { SheetModel } from './sheet-model';
 
 /** Finding lines in many pictures at once, and taking those that are sure. */
@@ -50,10 +50,12 @@ export class SheetFinding {
     return { sure, rest };
   });
 
-  /** What was changed last by taking the sure ones, with the version it has since. */
-  private readonly took = signal<readonly { readonly id: string; readonly version: number }[]>([]);
+  /** What was changed last by taking the sure ones of this job; kept while somebody looks at one of them on the bench. */
+  private readonly took = this.store.selectSignal(findingFeature.selectTaken);
   readonly canTakeBack = computed(
-    () => this.took().length > 0 && this.took().every(({ id, version }) => this.histories()[id]?.version === version),
+    () =>
+      this.took().length > 0 &&
+      this.took().every(({ id, version }) => this.model.job()?.pictureIds.includes(id) && this.histories()[id]?.version === version),
   );
 
   private suggestion(id: string): Suggestion | undefined {
@@ -83,7 +85,7 @@ export class SheetFinding {
       if (!suggestion) return present;
       return withFoundLines(present, foundLines(suggestion), suggestion.correction.stance.may, suggestion.kind === 'sheet');
     }, sure);
-    this.took.set(changed.map((id) => ({ id, version: this.histories()[id]?.version ?? 0 })));
+    this.store.dispatch(findingActions.takenAtOnce({ taken: changed.map((id) => ({ id, version: this.histories()[id]?.version ?? 0 })) }));
     const left = rest.length + refused.length;
     const taken = sure.length - refused.length;
     this.model.said.set({
@@ -100,7 +102,7 @@ export class SheetFinding {
   takeBack(): void {
     if (!this.canTakeBack() || this.model.refuses()) return;
     const took = this.took();
-    this.took.set([]);
+    this.store.dispatch(findingActions.takenAtOnce({ taken: [] }));
     for (const { id } of took) this.store.dispatch(correctionActions.undone({ pictureId: id }));
     this.model.said.set({ text: `Taken back in ${took.length} ${took.length === 1 ? 'picture' : 'pictures'}.`, trouble: false });
   }
