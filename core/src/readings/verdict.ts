@@ -217,6 +217,10 @@ export interface VerdictWords {
 export const verdictDegrees = (deg: number): string =>
   deg >= 10 ? `${deg.toFixed(0)}°` : deg >= 1 ? `${deg.toFixed(1)}°` : degreesText(Math.max(0.01, deg));
 
+/** How sure a suggestion is, in words: of a likely one the evidence itself is in doubt, and only then how far it reaches. */
+export const sureInWords = ({ sure, withinDeg }: { readonly sure: 'sure' | 'likely'; readonly withinDeg: number }): string =>
+  `${sure === 'sure' ? 'sure, within' : 'likely, then within'} ${verdictDegrees(withinDeg)}`;
+
 /** More than this is no small matter, degrees. */
 const BAD_DEG = 0.5;
 

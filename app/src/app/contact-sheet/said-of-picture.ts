@@ -1,4 +1,4 @@
-import { evidenceInWords, SUGGESTION_NAMES, verdictDegrees, type Correction } from '@able-plumb/core';
+import { evidenceInWords, sureInWords, SUGGESTION_NAMES, type Correction } from '@able-plumb/core';
 import { seenWith, type Finding } from '../state/finding.reducer';
 
 /** What a picture said by itself, for its place on the sheet. */
@@ -20,6 +20,6 @@ export function saidOf(finding: Finding | null, asked: boolean, correction: Corr
     const why = finding.said ? finding.said.silent.map((one) => one.why).join(' ') : finding.why;
     return { state: 'silent', words: finding.refused ? 'refused' : why, evidence: '', withinDeg: Number.MAX_VALUE };
   }
-  const words = `${SUGGESTION_NAMES[best.kind].toLowerCase()}, ${best.sure} within ${verdictDegrees(best.withinDeg)}`;
+  const words = `${SUGGESTION_NAMES[best.kind].toLowerCase()}, ${sureInWords(best)}`;
   return { state: best.sure, words, evidence: evidenceInWords(best), withinDeg: best.withinDeg };
 }

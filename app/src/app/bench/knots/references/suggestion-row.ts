@@ -13,7 +13,7 @@ import {
 import { MatButton } from '@angular/material/button';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { MatTooltip } from '@angular/material/tooltip';
-import { evidenceInWords, SUGGESTION_NAMES, verdictDegrees, type Suggestion } from '@able-plumb/core';
+import { evidenceInWords, sureInWords, SUGGESTION_NAMES, type Suggestion } from '@able-plumb/core';
 import { Tip } from '../../../keys/tip';
 import { Passing } from '../../../ui/passing';
 import { BenchModel } from '../../bench-model';
@@ -41,7 +41,7 @@ export class SuggestionRow implements OnDestroy {
     this.found.suggestions().map((suggestion) => ({
       suggestion,
       name: SUGGESTION_NAMES[suggestion.kind],
-      sure: `${suggestion.sure}, within ${verdictDegrees(suggestion.withinDeg)}`,
+      sure: sureInWords(suggestion),
       evidence: evidenceInWords(suggestion),
       cost: `keeps ${Math.round(suggestion.cost.kept * 100)} %, enlarges to ${suggestion.cost.peak.toFixed(2)}`,
     })),
