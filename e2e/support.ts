@@ -164,6 +164,18 @@ export async function exportFile(
   return { name: download.suggestedFilename(), file };
 }
 
+/** The same by the keyboard alone, in the format that stands there. */
+export async function exportByKeys(page: Page): Promise<Buffer> {
+  await page.keyboard.press('7');
+  const button = page.getByRole('button', { name: 'Export', exact: true });
+  for (let i = 0; i < 60; i += 1) {
+    await page.keyboard.press('Tab');
+    if (await button.evaluate((element) => element === document.activeElement)) break;
+  }
+  const [download] = await Promise.all([page.waitForEvent('download', { timeout: 60_000 }), page.keyboard.press('Enter')]);
+  return readFileSync(await download.path());
+}
+
 export const openKnot = (page: Page, name: string): Promise<void> => page.locator('ap-string').getByText(name, { exact: true }).click();
 
 /** Types a whole roll into the Stance knot. */

@@ -4,6 +4,7 @@ import {
   demoPicture,
   demoTruth,
   documentOf,
+  exportByKeys,
   exportFile,
   expect,
   leansInFile,
@@ -30,7 +31,6 @@ test('a suggestion by keyboard alone: looked at, taken, exported and measured; o
   await expect(cards.first()).toBeFocused();
   expect(await page.locator('g.evidence').count()).toBeGreaterThan(10);
   expect(((await documentOf(page)) as unknown as Document).references).toEqual([]);
-  await openKnot(page, 'References');
   await page.keyboard.press('j');
   await page.keyboard.press('j');
   await page.keyboard.press('Escape');
@@ -39,7 +39,7 @@ test('a suggestion by keyboard alone: looked at, taken, exported and measured; o
   await page.keyboard.press('Enter');
   await expect(page.getByRole('table', { name: 'Lines' })).toContainText('Plumb 1');
   await expect(page.getByRole('button', { name: 'Plumb 1, found, change its kind' })).toBeVisible();
-  const { file } = await exportFile(page, 'JPEG');
+  const file = await exportByKeys(page);
   for (const lean of await leansInFile(page, truth, file)) expect(Math.abs(lean)).toBeLessThan(0.15);
   await page.keyboard.press('Control+z');
   expect(((await documentOf(page)) as unknown as Document).references).toEqual([]);

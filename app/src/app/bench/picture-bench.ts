@@ -249,6 +249,8 @@ export class PictureBench {
 
   /** References are opened where they are not. */
   private nextSuggestion(): void {
+    // at once where it can: the next key may follow before anything is drawn
+    if (this.model.found.nextAsked) return this.model.found.nextAsked();
     this.store.dispatch(benchActions.knotOpened({ knot: 'references' }));
     // once the row is there
     afterNextRender(() => this.model.found.nextAsked?.(), { injector: this.injector });

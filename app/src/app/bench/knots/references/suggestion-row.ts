@@ -1,11 +1,10 @@
 import type { ElementRef } from '@angular/core';
 import {
-  afterNextRender,
   ChangeDetectionStrategy,
+  ChangeDetectorRef,
   Component,
   computed,
   inject,
-  Injector,
   input,
   type OnDestroy,
   viewChildren,
@@ -30,7 +29,7 @@ import { SuggestionPicture } from './suggestion-picture';
 export class SuggestionRow implements OnDestroy {
   protected readonly model = inject(BenchModel);
   private readonly passing = inject(Passing);
-  private readonly injector = inject(Injector);
+  private readonly view = inject(ChangeDetectorRef);
   /** How many lines there are: with two the row folds into the head of References. */
   readonly lines = input.required<number>();
   private readonly cards = viewChildren<ElementRef<HTMLButtonElement>>('card');
@@ -62,7 +61,8 @@ export class SuggestionRow implements OnDestroy {
   private next(): void {
     if (this.folded()) {
       this.found.unfolded.set(true);
-      afterNextRender(() => this.focusAfter(-1), { injector: this.injector });
+      this.view.detectChanges();
+      this.focusAfter(-1);
     } else this.focusAfter(this.cards().findIndex((card) => card.nativeElement === document.activeElement));
   }
 
