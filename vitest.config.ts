@@ -6,5 +6,7 @@ export default defineConfig({
     testTimeout: 300_000,
     hookTimeout: 300_000,
     pool: 'forks',
+    // all cores: left alone it keeps one for a watcher
+    maxWorkers: '100%',
   },
 });

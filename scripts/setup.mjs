@@ -1,5 +1,5 @@
 /* Brings a fresh machine to where everything runs: the dependencies, and a browser when one is needed. */
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -142,4 +142,13 @@ export function fail(sentence) {
 /** Runs a program of the dependencies; true when it succeeded. */
 export function run(name, args, options = {}) {
   return spawnSync(join(root, 'node_modules/.bin', name), args, { cwd: root, stdio: 'inherit', ...options }).status === 0;
+}
+
+/** The same, while other things run. */
+export function runBeside(name, args, options = {}) {
+  return new Promise((resolve) => {
+    spawn(join(root, 'node_modules/.bin', name), args, { cwd: root, stdio: 'inherit', ...options }).on('close', (code) =>
+      resolve(code === 0),
+    );
+  });
 }

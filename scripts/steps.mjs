@@ -1,37 +1,37 @@
-/* The checks, each by name, in the order in which they run. */
+/* The checks that need no tests, each by name. */
 import { spawnSync } from 'node:child_process';
-import { root, run } from './setup.mjs';
+import { root, runBeside } from './setup.mjs';
 
-const PROJECTS = ['core', 'codecs', 'cli', 'server', 'demo', 'bench', 'e2e'];
+const ALL = ['core', 'codecs', 'app', 'server', 'cli', 'demo', 'bench', 'e2e'];
+const PROJECTS = [
+  ...ALL.filter((name) => name !== 'app').map((name) => [name]),
+  ['core/tsconfig.test.json'],
+  ['app/tsconfig.worker.json', '--noEmit'],
+];
 
-/** Checks that need no tests: true when they hold. */
+/** The longest first. */
 export const STATIC_STEPS = [
-  { name: 'format', run: () => run('prettier', ['--check', '--log-level', 'warn', '.']) },
-  { name: 'kernel', run: () => spawnSync('node', ['kernel/build.mjs', '--check'], { cwd: root, stdio: 'inherit' }).status === 0 },
-  { name: 'lint', run: () => run('eslint', ['--max-warnings', '0', '.']) },
+  { name: 'lint', run: () => runBeside('eslint', ['--max-warnings', '0', '.']) },
   {
     name: 'types',
-    run: () =>
-      PROJECTS.map((project) => run('tsc', ['-p', project])).every(Boolean) &&
-      run('tsc', ['-p', 'core/tsconfig.test.json']) &&
-      run('tsc', ['-p', 'app/tsconfig.worker.json', '--noEmit']),
+    run: async () => {
+      for (const project of PROJECTS) if (!(await runBeside('tsc', ['-p', ...project]))) return false;
+      return true;
+    },
   },
+  { name: 'format', run: () => runBeside('prettier', ['--check', '--log-level', 'warn', '.']) },
+  { name: 'doors', run: () => runBeside('depcruise', ['--config', '.dependency-cruiser.mjs', '--output-type', 'err-long', ...ALL]) },
   {
-    name: 'doors',
-    run: () =>
-      run('depcruise', [
-        '--config',
-        '.dependency-cruiser.mjs',
-        '--output-type',
-        'err-long',
-        'core',
-        'codecs',
-        'app',
-        'server',
-        'cli',
-        'demo',
-        'bench',
-        'e2e',
-      ]),
+    name: 'kernel',
+    run: async () => spawnSync('node', ['kernel/build.mjs', '--check'], { cwd: root, stdio: 'inherit' }).status === 0,
   },
 ];
+
+/** Runs steps, two at a time; each is told as it ends: whether it held, and its name. */
+export async function runSteps(steps, told) {
+  const waiting = [...steps];
+  const lane = async () => {
+    for (let step = waiting.shift(); step; step = waiting.shift()) told(await step.run(), step.name);
+  };
+  await Promise.all([lane(), lane()]);
+}

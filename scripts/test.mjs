@@ -1,8 +1,8 @@
-/* Everything, on a fresh machine too: set-up, format, lint, types, doors, unit tests, build, interface tests. Ends with one line of counts. */
+/* Everything, on a fresh machine too: set-up, then build, lint, types, format and doors beside each other, unit tests, interface tests. Ends with one line of counts. */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureTestMaterial, ensureDependencies, root, run } from './setup.mjs';
-import { STATIC_STEPS } from './steps.mjs';
+import { ensureTestMaterial, ensureDependencies, root, run, runBeside } from './setup.mjs';
+import { runSteps, STATIC_STEPS } from './steps.mjs';
 
 ensureDependencies();
 ensureTestMaterial();
@@ -28,7 +28,16 @@ const read = (file) => {
   }
 };
 
-for (const step of STATIC_STEPS) count(step.run(), step.name);
+let built = false;
+const build = {
+  name: 'build',
+  run: async () =>
+    (built = await runBeside('ng', ['build'], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
+    })),
+};
+await runSteps([build, ...STATIC_STEPS], count);
 
 const unitFile = fresh('unit.json');
 const unitOk = run('vitest', ['run', '--reporter', 'default', '--reporter', 'json', '--outputFile.json', unitFile]);
@@ -36,9 +45,6 @@ const unit = read(unitFile);
 passed += unit?.numPassedTests ?? 0;
 failed += unit ? unit.numFailedTests : 1;
 if (!unitOk && (unit?.numFailedTests ?? 0) === 0) count(false, 'unit tests');
-
-const built = run('ng', ['build'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
-count(built, 'build');
 
 if (built) {
   const e2eFile = fresh('e2e.json');

@@ -65,6 +65,17 @@ function span(forms: readonly Metres[], j: number, least: number, most: number):
   return [from, Math.max(from, to)];
 }
 
+/** In which order surfaces are drawn: those with shapes last, the nearest of them first, so that few shapes are worked out in vain. */
+function drawn(surfaces: readonly Surface[]): readonly number[] {
+  const far = ({ corner, along, down }: Surface): number => Math.hypot(...corner.map((v, k) => v + ((along[k] ?? 0) + (down[k] ?? 0)) / 2));
+  const indices = [...surfaces.keys()];
+  const shaped = indices.filter((i) => surfaces[i]?.shape);
+  return [
+    ...indices.filter((i) => !surfaces[i]?.shape),
+    ...shaped.sort((i, k) => far(surfaces[i] as Surface) - far(surfaces[k] as Surface)),
+  ];
+}
+
 /**
  * Draws a place: the nearest surface at each sample, their mean over each pixel, the optics' blur, and the sRGB curve (IEC 61966-2-1).
  * @param sky what is seen where nothing stands, by elevation and azimuth in degrees
@@ -87,8 +98,9 @@ export function drawPlace(
   const which = new Int32Array(nearness.length).fill(-1);
   const frame = [onLattice([1, 0, 0]), onLattice([0, 1, 0]), onLattice([-1, 0, width - 1e-6]), onLattice([0, -1, height - 1e-6])];
   const all = surfaces.map((surface) => seenOf(surface, camera));
-  all.forEach((seen, index) => {
-    if (!seen) return;
+  for (const index of drawn(surfaces)) {
+    const seen = all[index];
+    if (!seen) continue;
     const [fu, fv, fw] = seen.forms;
     const [lu, lv] = seen.lengths;
     const { shape } = seen.surface;
@@ -105,7 +117,7 @@ export function drawPlace(
         which[k] = index;
       }
     }
-  });
+  }
   const light = new Float32Array(width * height * 3);
   const samples = new Uint8Array(width * height);
   const m = rotationFromAttitude(camera.attitude);
@@ -149,16 +161,19 @@ export function blur(values: Float32Array, width: number, height: number, sigma:
   const total = weights.reduce((sum, v) => sum + v, 0);
   const pass = (from: Float32Array, across: boolean): Float32Array => {
     const to = new Float32Array(from.length);
-    for (let y = 0; y < height; y += 1)
-      for (let x = 0; x < width; x += 1)
-        for (let k = -half; k <= half; k += 1) {
-          const [p, q] = across ? [Math.min(width - 1, Math.max(0, x + k)), y] : [x, Math.min(height - 1, Math.max(0, y + k))];
-          const s = (weights[k + half] as number) / total;
-          for (let c = 0; c < 3; c += 1) {
-            const i = (y * width + x) * 3 + c;
-            to[i] = (to[i] as number) + s * (from[(q * width + p) * 3 + c] as number);
+    const [last, step] = across ? [width - 1, 3] : [height - 1, 3 * width];
+    for (let y = 0, i = 0; y < height; y += 1)
+      for (let x = 0; x < width; x += 1) {
+        const at = across ? x : y;
+        for (let c = 0; c < 3; c += 1, i += 1) {
+          let sum = 0;
+          for (let k = -half; k <= half; k += 1) {
+            const by = at + k < 0 ? -at : at + k > last ? last - at : k;
+            sum = Math.fround(sum + ((weights[k + half] as number) / total) * (from[i + by * step] as number));
           }
+          to[i] = sum;
         }
+      }
     return to;
   };
   return pass(pass(values, true), false);
