@@ -219,7 +219,7 @@ export const verdictDegrees = (deg: number): string =>
 
 /** How sure a suggestion is, in words: of a likely one the evidence itself is in doubt, and only then how far it reaches. */
 export const sureInWords = ({ sure, withinDeg }: { readonly sure: 'sure' | 'likely'; readonly withinDeg: number }): string =>
-  `${sure === 'sure' ? 'sure, within' : 'likely, then within'} ${verdictDegrees(withinDeg)}`;
+  `${sure === 'sure' ? 'sure, within' : 'likely; if so, within'} ${verdictDegrees(withinDeg)}`;
 
 /** More than this is no small matter, degrees. */
 const BAD_DEG = 0.5;
