@@ -20,6 +20,7 @@ export function saidOf(finding: Finding | null, asked: boolean, correction: Corr
     const why = finding.said ? finding.said.silent.map((one) => one.why).join(' ') : finding.why;
     return { state: 'silent', words: finding.refused ? 'refused' : why, evidence: '', withinDeg: Number.MAX_VALUE };
   }
-  const words = `${SUGGESTION_NAMES[best.kind].toLowerCase()}, ${sureInWords(best)}`;
+  // how sure comes first: it is what a narrow cell has to show
+  const words = `${sureInWords(best)}: ${SUGGESTION_NAMES[best.kind].toLowerCase()}`;
   return { state: best.sure, words, evidence: evidenceInWords(best), withinDeg: best.withinDeg };
 }
