@@ -147,8 +147,8 @@ export function run(name, args, options = {}) {
 /** The same, while other things run. */
 export function runBeside(name, args, options = {}) {
   return new Promise((resolve) => {
-    spawn(join(root, 'node_modules/.bin', name), args, { cwd: root, stdio: 'inherit', ...options }).on('close', (code) =>
-      resolve(code === 0),
-    );
+    spawn(join(root, 'node_modules/.bin', name), args, { cwd: root, stdio: 'inherit', ...options })
+      .on('error', () => resolve(false))
+      .on('close', (code) => resolve(code === 0));
   });
 }

@@ -15,8 +15,9 @@ export const STATIC_STEPS = [
   {
     name: 'types',
     run: async () => {
-      for (const project of PROJECTS) if (!(await runBeside('tsc', ['-p', ...project]))) return false;
-      return true;
+      let held = true;
+      for (const project of PROJECTS) held = (await runBeside('tsc', ['-p', ...project])) && held;
+      return held;
     },
   },
   { name: 'format', run: () => runBeside('prettier', ['--check', '--log-level', 'warn', '.']) },

@@ -4,6 +4,7 @@ import { largestSample, type Raster } from '../raster/raster';
 export interface Grey {
   readonly width: number;
   readonly height: number;
+  readonly channels: 1;
   readonly data: Float32Array;
 }
 
@@ -18,7 +19,7 @@ export function greyOf({ width, height, channels, data }: Raster): Grey {
     for (let i = 0, k = 0; i < grey.length; i += 1, k += channels)
       grey[i] = (RED * (data[k] as number) + GREEN * (data[k + 1] as number) + BLUE * (data[k + 2] as number)) * scale;
   else for (let i = 0, k = 0; i < grey.length; i += 1, k += channels) grey[i] = (data[k] as number) * scale;
-  return { width, height, data: grey };
+  return { width, height, channels: 1, data: grey };
 }
 
 /** Lightly smoothed, 1 2 1 each way, the border repeated: pixel noise and compression blocks count less. */
@@ -44,34 +45,17 @@ export function smoothed({ width, height, data }: Grey): Grey {
     for (let x = 0; x < width; x += 1)
       smooth[row + x] = (across[up + x] as number) + 2 * (across[row + x] as number) + (across[low + x] as number);
   }
-  return { width, height, data: smooth };
+  return { width, height, channels: 1, data: smooth };
 }
 
 /** Brightness 0..1 at a position, px. */
 export type Brightness = (x: number, y: number) => number;
 
-/** Brightness at a position of a level, bilinear; the border repeats. */
-export function brightnessIn({ width, height, data }: Grey): Brightness {
-  const right = width - 1;
-  const bottom = height - 1;
-  return (x, y) => {
-    const u = x < 0.5 ? 0 : x - 0.5 > right ? right : x - 0.5;
-    const v = y < 0.5 ? 0 : y - 0.5 > bottom ? bottom : y - 0.5;
-    const i = Math.floor(u);
-    const j = Math.floor(v);
-    const fx = u - i;
-    const fy = v - j;
-    const k = j * width + i;
-    const l = j < bottom ? k + width : k;
-    const next = i < right ? 1 : 0;
-    const upper = (data[k] as number) * (1 - fx) + (data[k + next] as number) * fx;
-    const lower = (data[l] as number) * (1 - fx) + (data[l + next] as number) * fx;
-    return upper * (1 - fy) + lower * fy;
-  };
-}
-
-/** As {@link brightnessIn}, of a picture of which only little is looked at. */
-export function brightnessOf({ width, height, channels, data }: Raster, top: number): Brightness {
+/**
+ * Brightness at a position of a level, bilinear; the border repeats.
+ * @param top what its samples are at their brightest
+ */
+export function brightnessOf({ width, height, channels, data }: Raster | Grey, top: number): Brightness {
   // plain arithmetic without intermediate arrays: this is asked some hundred thousand times for one line
   const rgb = channels >= 3;
   const right = width - 1;

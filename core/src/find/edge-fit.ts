@@ -1,7 +1,7 @@
 import { distance, type Point } from '../picture/point';
 import { largestSample, type Raster } from '../raster/raster';
 import { frameOf, LEAST_CONTRAST, stepAcross, weightedPolynomial } from './across-edge';
-import { brightnessIn, brightnessOf, type Brightness, type Grey } from './brightness';
+import { brightnessOf, type Brightness, type Grey } from './brightness';
 
 /** A real edge near a drawn line. */
 export interface EdgeFit {
@@ -153,7 +153,7 @@ function settle(
 
 /** A stretch with its brighter side on its right, settled on its edge: ends, bow and how sure, px; null where there is no such edge. */
 export function settleStretch(level: Grey, a: Point, b: Point): Pick<EdgeFit, 'a' | 'b' | 'bendPx' | 'share' | 'sdPx'> | null {
-  const { ends, fine, moved } = settle([{ scale: 1, brightness: brightnessIn(level) }], [a, b], 1, QUICKLY);
+  const { ends, fine, moved } = settle([{ scale: 1, brightness: brightnessOf(level, 1) }], [a, b], 1, QUICKLY);
   return fine && { a: ends[0], b: ends[1], bendPx: fine.bendPx, share: fine.share, sdPx: Math.hypot(fine.sdPx, STILL_TO_GO * moved) };
 }
 

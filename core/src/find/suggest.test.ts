@@ -225,6 +225,19 @@ describe('what lines that are known say', () => {
     expect(said.silent.find(({ kind }) => kind === 'stand-plumb')?.why).toContain('too close together');
   });
 
+  it('what hangs on one place is not sure: posts that lean alike beside a small house, which says another tilt by itself', () => {
+    const house = [80, 125, 170, 215, 265, 310, 355, 400, 445].flatMap((x, i) =>
+      [250, 480].map((y, k) => ({ x, y: y + 3 * i, length: 150, lean: 0.06 * ((i * 5 + k * 3) % 4) - 0.09 })),
+    );
+    const posts = (lean: number) => [990, 1015, 1040, 1065, 1090].map((x, i) => ({ x, y: 400 - 4 * i, length: 560, lean }));
+    const long = { ...facts, focal35: 67 };
+    expect(plumb(whatItSays(bars([...house, ...posts(0)]), newCorrection(long)))?.sure).toBe('sure');
+    const leaning = plumb(whatItSays(bars([...house, ...posts(0.6)]), newCorrection(long)));
+    expect(Math.abs(leaning?.stance.tilt ?? 0)).toBeGreaterThan(1);
+    expect(leaning?.withinDeg).toBeLessThan(0.15);
+    expect(leaning?.sure).toBe('likely');
+  }, 30_000);
+
   it('a sheet without writing lies as its edges do, in two directions', () => {
     const print = [
       ...[300, 520, 900].map((x) => ({ x, y: 400, length: 420, lean: 3.4 })),

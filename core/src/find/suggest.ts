@@ -24,8 +24,9 @@ export interface Said {
   readonly witnesses: readonly Witness[];
 }
 
-/** Edges are fitted in a copy whose longer side is at most this, px, once they were found in one of at most this. */
+/** Edges are settled in a copy whose longer side is at most this, px. */
 export const SEARCHED_PX = 2000;
+/** Before that they are found in one of at most this: fewer pixels to go through, and less grain. */
 const SOUGHT_PX = 1200;
 
 /** Two directions within this of a right angle belong to one building, degrees. */

@@ -32,10 +32,10 @@ export function lineResiduals(lines: readonly TrueLine[], camera: SeenCamera, fa
       continue;
     }
     const d = apply3(toCamera, direction);
-    // the square root itself: the careful function for it costs more than all the rest, and these are asked some thousand times for one picture
     // from the line's middle towards its vanishing point K d
     const vx = f * d[0] + (cx - (a[0] + b[0]) / 2) * d[2];
     const vy = f * d[1] + (cy - (a[1] + b[1]) / 2) * d[2];
+    // not the careful function for it, which costs more than all the rest: a picture's search asks this some thousand times
     const length = Math.sqrt(vx * vx + vy * vy);
     residuals.push(length < 1e-12 ? 0 : (scale * (vx * (a[1] - b[1]) - vy * (a[0] - b[0]))) / (length * Math.SQRT2));
   }
