@@ -15,6 +15,7 @@ const rooms = [
   'job',
   'raster',
   'find',
+  'sheet',
   'readings',
   'edit',
   'marks',
@@ -35,6 +36,7 @@ const mayImport = {
   raster: ['linear', 'picture', 'correction', 'warp', 'crop'],
   readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop'],
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
+  sheet: ['linear', 'picture', 'correction', 'raster', 'find'],
   edit: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'readings'],
   marks: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop', 'edit'],
 };

@@ -8,6 +8,7 @@ import { calibrate } from './verbs/calibrate';
 import { info } from './verbs/info';
 import { map } from './verbs/map';
 import { solve } from './verbs/solve';
+import { split } from './verbs/split';
 import { suggest } from './verbs/suggest';
 import { trim } from './verbs/trim';
 
@@ -20,6 +21,7 @@ const VERBS: Readonly<Record<string, (args: readonly string[]) => Promise<unknow
   apply,
   suggest,
   batch,
+  split,
   calibrate,
 };
 
@@ -34,6 +36,7 @@ const HELP = `plumb VERB ...
   batch CORRECTION PICTURE ... --out DIR         the same correction on many pictures, several at a time
   batch --suggest KIND --sure DEG PICTURE ...    each picture's own suggestion where it is that sure; without --out only said
         --list FILE [--shard 3/16] [--resume]    pictures from JSON lines; that part of them; what is there already is skipped
+  split SHEET [--out DIR]                        the prints on a scan as files of their own; only found without --out
   calibrate PICTURE ... --board 9x6              a lens profile from pictures of a checkerboard (inner corners across x down)
 
 One JSON value on standard output; a line for each picture before it where pictures come from a list or by suggestion. Exit 0: done; 1: the work failed; 2: wrong use.

@@ -52,6 +52,8 @@ export interface CameraFacts {
   readonly croppedFrom: { readonly width: number; readonly height: number } | null;
   /** By how much the camera's own level says that it looked up, degrees (EXIF 2.31, CameraElevationAngle). */
   readonly elevation: number | null;
+  /** Pixels an inch, where a resolution is told with its unit. */
+  readonly ppi: number | null;
 }
 
 export const NO_CAMERA_FACTS: CameraFacts = {
@@ -63,6 +65,7 @@ export const NO_CAMERA_FACTS: CameraFacts = {
   takenAt: null,
   croppedFrom: null,
   elevation: null,
+  ppi: null,
 };
 
 /**
@@ -97,7 +100,16 @@ export function readCameraFacts(bytes: Uint8Array | undefined, storedWidth: numb
     takenAt: textOf(exif, TAG.taken),
     croppedFrom: cropped,
     elevation: withinQuarter(numberOf(block, exif, TAG.elevation)),
+    ppi: toldPpi(numberOf(block, first, TAG.resolutionX), numberOf(block, first, TAG.resolutionUnit)),
   };
+}
+
+/**
+ * Pixels an inch from a resolution and its unit (TIFF 6.0, ResolutionUnit: 2 an inch, 3 a centimetre); null for none, or an impossible one.
+ */
+export function toldPpi(resolution: number | null, unit: number | null): number | null {
+  const ppi = unit === 2 ? resolution : unit === 3 && resolution ? resolution * 2.54 : null;
+  return ppi !== null && ppi >= 1 && ppi <= 100000 ? ppi : null;
 }
 
 const withinQuarter = (deg: number | null): number | null => (deg !== null && Math.abs(deg) <= 90 ? deg : null);

@@ -41,19 +41,22 @@ export async function writeJobArchive({ name, pictures, deliveries, lenses }: Jo
   const json = (value: unknown): Blob => new Blob([`${JSON.stringify(value, null, 2)}\n`]);
   const taken = new Set<string>();
   const rows: JobManifest['pictures'] = [];
+  // an original of which several pictures are made is there once
+  const written = new Map<string, string>();
   for (const picture of pictures) {
     const [stem, ending] = [safeName(stemOf(picture.name)) || 'picture', picture.name.split('.').pop() ?? 'jpg'];
     const file = freeName(stem, safeName(ending) || 'jpg', taken);
     const row = {
       name: picture.name,
-      file: `pictures/${file}`,
+      file: written.get(picture.sha256) ?? `pictures/${file}`,
       correction: `corrections/${file}.correction.json`,
       bytes: picture.file.size,
       sha256: picture.sha256,
       ...(picture.set === undefined ? {} : { set: picture.set }),
     };
     rows.push(row);
-    await zip.add(row.file, picture.file);
+    if (!written.has(picture.sha256)) await zip.add(row.file, picture.file);
+    written.set(picture.sha256, row.file);
     await zip.add(row.correction, json(picture.correction));
   }
   const named = lenses.map((profile) => ({ profile, file: `lenses/${freeName(safeName(profile.name) || 'lens', 'lens.json', taken)}` }));
@@ -110,8 +113,9 @@ export async function openJobArchive(file: Blob, onProgress: (share: number) => 
       throw new JobFileError('job-damaged', `${row.file} is not the file that its list names: its hash differs.`);
     return new Blob([bytes]);
   };
-  for (let i = 0; i < manifest.pictures.length; i += 1) {
-    await picture(i);
+  for (const [i, row] of manifest.pictures.entries()) {
+    // what several pictures are made of is looked at once
+    if (manifest.pictures.findIndex(({ file: path }) => path === row.file) === i) await picture(i);
     onProgress((i + 1) / manifest.pictures.length);
   }
   return { manifest, corrections, lenses, picture };

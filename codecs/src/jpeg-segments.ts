@@ -1,11 +1,12 @@
 import { asciiBytes, hasAscii, joinBytes, PictureFileError, viewOf } from './bytes';
-import { fittedExif } from './exif-block';
+import { fittedExif, toldPpi } from './exif-block';
 import { asResource, iimOf } from './iptc';
 import { md5 } from './md5';
 import type { Metadata } from './metadata';
 import { pointingTo, slimmed, withExtension } from './xmp-packet';
 
 const EXIF = 'Exif\0\0';
+const JFIF = 'JFIF\0';
 const XMP = 'http://ns.adobe.com/xap/1.0/\0';
 const MORE_XMP = 'http://ns.adobe.com/xmp/extension/\0';
 const ICC = 'ICC_PROFILE\0';
@@ -34,6 +35,7 @@ export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
   const iccParts: { index: number; of: number; data: Uint8Array }[] = [];
   const extended: Extension = { whole: null, filled: 0 };
   let iptc: Uint8Array | undefined;
+  let ppi: number | undefined;
   let scanned: number | null = null;
   let frame: { width: number; height: number; components: number } | null = null;
   let [exif, xmp]: [Uint8Array | undefined, Uint8Array | undefined] = [undefined, undefined];
@@ -59,6 +61,9 @@ export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
     if (marker === 0xe1 && hasAscii(data, 0, MORE_XMP)) noteExtension(data, extended);
     if (marker === 0xe2 && hasAscii(data, 0, ICC))
       iccParts.push({ index: data[ICC.length] ?? 0, of: data[ICC.length + 1] ?? 0, data: data.slice(ICC.length + 2) });
+    // JFIF 1.02: unit 1 an inch, 2 a centimetre, then the density across
+    if (marker === 0xe0 && hasAscii(data, 0, JFIF) && data.length >= 12)
+      ppi ??= toldPpi(viewOf(data).getUint16(8), (data[7] as number) + 1) ?? undefined;
     if (marker === 0xed && hasAscii(data, 0, PHOTOSHOP)) iptc ??= iimOf(data);
     if (marker === START_OF_SCAN) scanned ??= end;
     at = end;
@@ -68,7 +73,7 @@ export function readJpegHeader(bytes: Uint8Array, name: string): JpegHeader {
   const blocks = Math.ceil(frame.width / 8) * Math.ceil(frame.height / 8);
   if (bytes.length - (scanned ?? bytes.length) < (0.9 * blocks) / 8) return fail(name, 'is cut short: most of its pixels are missing');
   if (xmp && extended.whole && extended.filled >= extended.whole.length) xmp = withExtension(xmp, extended.whole);
-  return { ...frame, metadata: { exif, xmp, icc: wholeProfile(iccParts), iptc } };
+  return { ...frame, metadata: { exif, xmp, icc: wholeProfile(iccParts), iptc, ppi } };
 }
 
 /** A profile in several parts (ICC.1, annex B.4); one of which parts are missing is none. */

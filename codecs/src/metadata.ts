@@ -21,7 +21,7 @@ export interface Metadata {
  */
 export function exportedMetadata(source: Metadata, kept: KeptMetadata, size: Omit<ExifPatch, 'position'>): Metadata {
   const { icc } = source;
-  const ppi = size.ppi ?? undefined;
+  const ppi = size.ppi ?? source.ppi;
   if (kept === 'none') return { icc, ppi };
   const patch: ExifPatch = { ...size, position: kept === 'all' };
   const told = source.iptc && (kept === 'all' ? source.iptc : withoutPlace(source.iptc));

@@ -1,4 +1,5 @@
 import { asciiBytes, hasAscii, joinBytes, PictureFileError, throughStream, viewOf } from './bytes';
+import { toldPpi } from './exif-block';
 import type { Metadata } from './metadata';
 
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
@@ -67,6 +68,7 @@ export async function readPngHeader(bytes: Uint8Array, name: string): Promise<Pn
       'Save it without interlace, or at 8 bits; the file is untouched.',
     );
   let [exif, xmp, icc]: (Uint8Array | undefined)[] = [];
+  let ppi: number | undefined;
   for (let at = 8; ;) {
     if (at + 12 > bytes.length) return cut();
     const length = view.getUint32(at);
@@ -75,10 +77,13 @@ export async function readPngHeader(bytes: Uint8Array, name: string): Promise<Pn
     if (hasAscii(bytes, at + 4, 'eXIf')) exif = data.slice();
     if (hasAscii(bytes, at + 4, 'iTXt') && hasAscii(data, 0, `${XMP_KEYWORD}\0`)) xmp = await readXmp(data);
     if (hasAscii(bytes, at + 4, 'iCCP')) icc = await readIcc(data);
+    // pixels a metre (PNG 3, 11.3.4.3)
+    if (hasAscii(bytes, at + 4, 'pHYs') && data.length === 9 && data[8] === 1)
+      ppi = toldPpi(viewOf(data).getUint32(0) / 100, 3) ?? undefined;
     if (hasAscii(bytes, at + 4, 'IEND')) break;
     at += 12 + length;
   }
-  return { width, height, bits: bytes[24] as number, colourType: bytes[25] as number, metadata: { exif, xmp, icc } };
+  return { width, height, bits: bytes[24] as number, colourType: bytes[25] as number, metadata: { exif, xmp, icc, ppi } };
 }
 
 async function readXmp(data: Uint8Array): Promise<Uint8Array | undefined> {

@@ -53,6 +53,8 @@ export async function readPictureInfo(file: Uint8Array, name: string): Promise<P
     width: swaps ? height : width,
     height: swaps ? width : height,
     profileName: iccName(header.metadata.icc),
+    // what the file's own container says of its resolution goes before what a camera wrote
+    ppi: header.metadata.ppi ?? facts.ppi,
     level: level.roll === null && level.tilt === null ? null : level,
   };
 }

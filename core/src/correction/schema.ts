@@ -160,6 +160,41 @@ const cropSchema = z.object({
   keep: z.array(z.object({ id: z.string().min(1), x: finite, y: finite, width: positive, height: positive })).default([]),
 });
 
+const quad = z.tuple([point, point, point, point]);
+
+/**
+ * A print on a sheet: its corners and, where its border's inner edge is known, those of what it shows; top left, top right, bottom right,
+ * bottom left as it lies, picture px; by how many quarters its picture is turned clockwise.
+ */
+export const pieceSchema = z.object({
+  id: z.string().min(1),
+  corners: quad,
+  inner: quad.optional(),
+  quarterTurns: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]).default(0),
+  /** How sure its outline is where it was found, in a word; a hand's where nothing is said. */
+  how: z.enum(['seen', 'partly', 'touches']).optional(),
+});
+
+/** How pictures are made of a sheet's pieces. */
+const howMade = {
+  /** A photograph of a sheet has panels, a scan only turns. */
+  taken: z.enum(['scanned', 'photographed']).default('scanned'),
+  /** What of a print with a border becomes of it: all, or what lies inside. */
+  border: z.enum(['with', 'inside']).default('with'),
+  /** How far inside the edge a piece begins. */
+  inset: z.object({ value: z.number().min(0).max(10000).default(0), unit: z.enum(['px', 'mm']).default('mm') }).prefault({}),
+  /** Pixels an inch, where they are known. */
+  ppi: positive.optional(),
+};
+
+/** A picture that has prints on it. */
+export const sheetSchema = z.object({
+  pieces: z.array(pieceSchema).max(500).default([]),
+  ...howMade,
+  /** Names of the pieces, with {sheet} and {number}. */
+  pattern: z.string().min(1).max(200).default('{sheet}-{number}'),
+});
+
 /** Size of an exported file. */
 export const outputSizeSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('natural') }),
@@ -244,6 +279,10 @@ export const correctionSchema = z.object({
     .prefault({}),
   /** Deliveries chosen for this picture, by their id; a crop set by hand for one, plane px. */
   deliveries: z.array(z.object({ id: z.string().min(1), rect: rectSchema.optional() })).default([]),
+  /** The prints that lie on this picture, where it is a sheet. */
+  sheet: sheetSchema.optional(),
+  /** The print on a sheet that this is the picture of, and how it was made of it. */
+  piece: pieceSchema.omit({ how: true }).extend(howMade).optional(),
 });
 
 /** The correction document with every default filled in. */
@@ -259,6 +298,8 @@ export type PanelSize = Panel['size'];
 export type LengthUnit = z.output<typeof lengthUnit>;
 export type Measure = z.output<typeof measureSchema>;
 export type Guide = z.output<typeof guideSchema>;
+export type Piece = z.output<typeof pieceSchema>;
+export type Sheet = z.output<typeof sheetSchema>;
 export type ReferenceKind = Reference['kind'];
 export type Ease = Correction['ease'];
 export type EdgeEase = z.output<typeof edgeEaseSchema>;

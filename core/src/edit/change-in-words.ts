@@ -27,6 +27,7 @@ export function changeInWords(before: Correction, after: Correction): string {
     listWords('guide', 'guides', before.guides, after.guides, 'laid'),
     listWords('keep box', 'keep boxes', before.crop.keep, after.crop.keep, 'drawn'),
     listWords('delivery', 'deliveries', before.deliveries, after.deliveries, 'chosen'),
+    listWords('piece', 'pieces', before.sheet?.pieces ?? [], after.sheet?.pieces ?? [], 'outlined'),
   ];
   return lists.find((words) => words !== null) ?? settingWords(before, after);
 }
@@ -49,6 +50,7 @@ function settingWords(before: Correction, after: Correction): string {
   const { stance: t, crop: d } = after;
   const turned = (['tilt', 'swing', 'roll'] as const).find((m) => s.adjust[m] !== t.adjust[m]);
   const settings: readonly (readonly [string, boolean])[] = [
+    ['how the sheet is split', !same(before.sheet, after.sheet)],
     ['quarter turn', s.quarterTurns !== t.quarterTurns],
     ['flip', s.flipX !== t.flipX || s.flipY !== t.flipY],
     ['front', s.front !== t.front],

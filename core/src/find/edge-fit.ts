@@ -22,6 +22,12 @@ export interface EdgeFit {
   readonly contrast: number;
 }
 
+/** An edge along which brightness steps one way. */
+export interface SteppedEdge extends EdgeFit {
+  /** 1 where its brighter side is on the right of the way from a to b (as seen), else -1. */
+  readonly sign: number;
+}
+
 /** Largest reach at the level on which candidates are sought, px of that level. */
 const COARSE_REACH = 26;
 const COARSE_STEP = 0.5;
@@ -69,7 +75,7 @@ const QUICKLY: HowFine = { most: 32, windows: [2.5, 1.5, 1.5, 1.5, 1.5], settled
  * @param reachPx how far an edge may lie from the drawn line, picture px
  * @returns an empty list where there is no edge
  */
-export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx: number): EdgeFit[] {
+export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx: number): SteppedEdge[] {
   const first = levels[0];
   if (!first || Math.hypot(b[0] - a[0], b[1] - a[1]) < 12) return [];
   let coarse = 0;
@@ -79,7 +85,7 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
     .slice(0, coarse + 1)
     .map((level): Level => ({ scale: level.width / first.width, brightness: brightnessOf(level, top) }));
   const { scale, brightness } = seen[coarse] as Level;
-  const fits: EdgeFit[] = [];
+  const fits: SteppedEdge[] = [];
   for (const candidate of candidates(brightness, scaled(a, scale), scaled(b, scale), reachPx * scale)) {
     const from = [scaled(candidate.ends[0], 1 / scale), scaled(candidate.ends[1], 1 / scale)] as const;
     const { ends, fine, moved } = settle(seen, from, candidate.sign);
@@ -101,6 +107,7 @@ export function fitEdges(levels: readonly Raster[], a: Point, b: Point, reachPx:
         sdPx: Math.hypot(fine.sdPx, STILL_TO_GO * moved),
         offPx,
         contrast: fine.contrast,
+        sign: candidate.sign,
       });
     if (fits.length >= MOST_CANDIDATES) break;
   }

@@ -16,7 +16,7 @@ export const jobManifestSchema = z.object({
   pictures: z
     .array(
       z.object({
-        /** The original's name; the file's own may differ where two have the same. */
+        /** The picture's name; its file's may differ where two have the same, or several are made of one original. */
         name: z.string().min(1).max(255),
         file: pathIn('pictures'),
         correction: pathIn('corrections'),
@@ -68,7 +68,13 @@ export function parseJobManifest(text: string): JobManifest {
     );
   }
   const { pictures, lenses } = result.data;
-  const files = [...pictures.flatMap((p) => [p.file, p.correction]), ...lenses].map((file) => file.toLowerCase());
-  if (new Set(files).size < files.length) throw new JobFileError('job-refused', 'Its list names the same file twice.');
+  // several pictures may be made of one original; everything else stands for itself
+  const originals = new Map(pictures.map((p) => [p.file.toLowerCase(), p]));
+  const files = [...originals.keys(), ...pictures.map((p) => p.correction.toLowerCase()), ...lenses.map((file) => file.toLowerCase())];
+  const differs = pictures.some((p) => {
+    const one = originals.get(p.file.toLowerCase());
+    return one?.file !== p.file || one.sha256 !== p.sha256 || one.bytes !== p.bytes;
+  });
+  if (differs || new Set(files).size < files.length) throw new JobFileError('job-refused', 'Its list names the same file twice.');
   return result.data;
 }

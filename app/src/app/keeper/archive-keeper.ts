@@ -3,7 +3,7 @@ import { Store } from '@ngrx/store';
 import { openJobArchive, writeJobArchive } from '@able-plumb/codecs';
 import { shelfSentence } from '../shelf/shelf-sentence';
 import { jobsFeature } from '../state/jobs.reducer';
-import type { Job } from '../state/model';
+import type { Job, Picture } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
 import { JobKeeper } from './job-keeper';
 import { LensKeeper } from './lens-keeper';
@@ -51,15 +51,17 @@ export class ArchiveKeeper {
     const job = await this.jobs.newJob(manifest.name);
     // a set is of this job alone, even where the same file is opened twice
     const sets = new Map<string, string>();
+    // what shares an original in the file shares it here
+    const brought = new Map<string, Picture>();
     const setOf = (set: string): string => sets.get(set) ?? sets.set(set, crypto.randomUUID()).get(set) ?? set;
     try {
       for (const [i, row] of manifest.pictures.entries()) {
         const present = corrections[i];
         if (!present) continue;
-        await this.jobs.addFile(job.id, row.name, await archive.picture(i), {
-          present,
-          set: row.set === undefined ? undefined : setOf(row.set),
-        });
+        const set = row.set === undefined ? undefined : setOf(row.set);
+        const owner = brought.get(row.file);
+        if (owner) await this.jobs.addCopy(owner, row.name, present, { set });
+        else brought.set(row.file, await this.jobs.addFile(job.id, row.name, await archive.picture(i), { present, set }));
         onProgress('Opening the job', (i + 1) / manifest.pictures.length);
       }
     } catch (error) {

@@ -89,7 +89,7 @@ export class JobKeeper {
     known: { readonly present?: Correction; readonly set?: string | undefined } = {},
   ): Promise<Picture> {
     const { info, sha256, thumbnail } = await this.files.inspect(name, file);
-    const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, level, takenAt } = info;
+    const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, level, takenAt, ppi } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),
       jobId,
@@ -108,13 +108,13 @@ export class JobKeeper {
       croppedFrom,
       level,
       takenAt,
+      ppi,
       ...(known.set === undefined ? {} : { set: known.set }),
     };
     // a picture without any camera data is most likely a scan, but only a person can say so: it is treated as taken by a camera
     const present =
       known.present ?? this.standing(this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35, level }), picture));
-    if (present.picture.width !== width || present.picture.height !== height)
-      throw new Error(`The correction of ${name} was made for another size than it has.`);
+    fits(present, picture);
     if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
     return picture;
   }
@@ -134,18 +134,32 @@ export class JobKeeper {
     }
   }
 
-  /** One picture more in the same job from the same original, under another name and with a correction of its own. */
-  async addCopy(of: Picture, name: string, present: Correction): Promise<Picture | null> {
-    const [file, thumbnail] = await Promise.all([this.shelf.original(of.id), this.shelf.thumbnail(of.id)]);
-    if (!file) return null;
-    const picture: Picture = { ...of, id: crypto.randomUUID(), name };
-    return (await this.keep(picture, file, thumbnail, { ...present, picture: { ...present.picture, name } })) ? picture : null;
+  /**
+   * One picture more in the same job from the same original, which lies on the shelf once, under another name and with a correction of its
+   * own.
+   * @param after the picture behind which it comes
+   */
+  async addCopy(
+    { set: _own, ...of }: Picture,
+    name: string,
+    present: Correction,
+    { after, set }: { readonly after?: string; readonly set?: string | undefined } = {},
+  ): Promise<Picture | null> {
+    fits(present, of);
+    const picture: Picture = {
+      ...of,
+      id: crypto.randomUUID(),
+      name,
+      original: of.original ?? of.id,
+      ...(set === undefined ? {} : { set }),
+    };
+    return (await this.keep(picture, null, null, { ...present, picture: { ...present.picture, name } }, after)) ? picture : null;
   }
 
   /** Puts a picture onto the shelf and then into sight; false when its job is gone. */
-  private async keep(picture: Picture, file: Blob, thumbnail: Blob | null, present: Correction): Promise<boolean> {
+  private async keep(picture: Picture, file: Blob | null, thumbnail: Blob | null, present: Correction, after?: string): Promise<boolean> {
     const history = newHistory(present);
-    const job = await this.shelf.addPicture(picture.jobId, picture, file, thumbnail, history);
+    const job = await this.shelf.addPicture(picture.jobId, picture, file, thumbnail, history, after);
     if (!job) return false;
     this.store.dispatch(shelfActions.picturesAdded({ jobId: picture.jobId, pictures: [picture] }));
     this.store.dispatch(shelfActions.historiesLoaded({ histories: { [picture.id]: history } }));
@@ -248,6 +262,12 @@ export class JobKeeper {
     this.tabs.tell({ kind: 'job-removed', jobId });
     this.store.dispatch(shelfActions.jobRemoved({ jobId }));
   }
+}
+
+/** @throws Error where a correction was made for a picture of another size */
+function fits({ picture }: Correction, { name, width, height }: Picture): void {
+  if (picture.width !== width || picture.height !== height)
+    throw new Error(`The correction of ${name} was made for another size than it has.`);
 }
 
 /** A file of the demo job. */

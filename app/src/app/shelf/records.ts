@@ -44,6 +44,8 @@ const pictureSchema = z.object({
   croppedFrom: z.object({ width: size, height: size }).nullable().optional(),
   level: z.object({ roll: z.number().nullable(), tilt: z.number().nullable() }).nullable().optional(),
   takenAt: z.string().nullable(),
+  ppi: z.number().positive().nullable().optional(),
+  original: z.string().min(1).optional(),
   set: z.string().optional(),
 }) as z.ZodType<Picture>;
 

@@ -4,8 +4,13 @@ import type { Job, Picture, Settings } from '../state/model';
 import { openDatabase, type Opened } from './open-database';
 import { readHistory, readJobs, readPictures, readProfiles, readSettings, type StoredHistory, type StoredPresent } from './records';
 
-/** Where everything of a picture lies, by its id. */
-const STORES_OF_PICTURE = ['pictures', 'originals', 'thumbnails', 'histories', 'presents'] as const;
+/** Where everything of a picture alone lies, by its id; and what several can share, by the id of the one that brought it. */
+const OWN_STORES = ['pictures', 'histories', 'presents'] as const;
+const SHARED_STORES = ['originals', 'thumbnails'] as const;
+const STORES_OF_PICTURE = [...OWN_STORES, ...SHARED_STORES] as const;
+
+/** The id under which a picture's original and thumbnail lie. */
+const keyOf = ({ id, original }: Picture): string => original ?? id;
 
 /** Everything in sight when the application starts. */
 export interface ShelfContents {
@@ -88,16 +93,29 @@ export class Shelf {
     await (await this.database()).put('jobs', job);
   }
 
-  /** Adds a picture with its file and first history to a job. */
-  async addPicture(jobId: string, picture: Picture, original: Blob, thumbnail: Blob | null, history: StoredHistory): Promise<Job | null> {
+  /**
+   * Adds a picture with its file and first history to a job.
+   * @param original its file; null where it shares one that is there
+   * @param after the picture behind which it comes; the last one where that is missing or gone
+   */
+  async addPicture(
+    jobId: string,
+    picture: Picture,
+    original: Blob | null,
+    thumbnail: Blob | null,
+    history: StoredHistory,
+    after?: string,
+  ): Promise<Job | null> {
     const transaction = (await this.database()).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const job = await transaction.objectStore('jobs').get(jobId);
     if (!job) return null;
-    const next: Job = { ...job, changedAt: Date.now(), pictureIds: [...job.pictureIds, picture.id] };
+    const at = after === undefined ? -1 : job.pictureIds.indexOf(after);
+    const pictureIds = at < 0 ? [...job.pictureIds, picture.id] : job.pictureIds.toSpliced(at + 1, 0, picture.id);
+    const next: Job = { ...job, changedAt: Date.now(), pictureIds };
     await Promise.all([
       transaction.objectStore('jobs').put(next),
       transaction.objectStore('pictures').put(picture),
-      transaction.objectStore('originals').put(original, picture.id),
+      ...(original ? [transaction.objectStore('originals').put(original, picture.id)] : []),
       ...(thumbnail ? [transaction.objectStore('thumbnails').put(thumbnail, picture.id)] : []),
       transaction.objectStore('histories').put(stored(history), picture.id),
       transaction.done,
@@ -109,9 +127,13 @@ export class Shelf {
   async removeJob(jobId: string): Promise<void> {
     const transaction = (await this.database()).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const ids = await transaction.objectStore('pictures').index('byJob').getAllKeys(jobId);
+    // an original is shared within its job alone; it may lie under the id of a picture that is gone already
+    const pictures = readPictures(await transaction.objectStore('pictures').index('byJob').getAll(jobId)).records;
+    const keys = new Set([...ids, ...pictures.map(keyOf)]);
     await Promise.all([
       transaction.objectStore('jobs').delete(jobId),
-      ...ids.flatMap((id) => STORES_OF_PICTURE.map((store) => transaction.objectStore(store).delete(id))),
+      ...ids.flatMap((id) => OWN_STORES.map((store) => transaction.objectStore(store).delete(id))),
+      ...[...keys].flatMap((key) => SHARED_STORES.map((store) => transaction.objectStore(store).delete(key))),
       transaction.done,
     ]);
   }
@@ -121,26 +143,41 @@ export class Shelf {
     await Promise.all([...pictures.map((picture) => transaction.store.put(picture)), transaction.done]);
   }
 
-  /** Removes pictures of a job with everything that belongs to them. */
+  /** Removes pictures of a job with everything that belongs to them; an original goes with the last picture that is made of it. */
   async removePictures(jobId: string, ids: readonly string[]): Promise<Job | null> {
     const transaction = (await this.database()).transaction(['jobs', ...STORES_OF_PICTURE], 'readwrite');
     const job = await transaction.objectStore('jobs').get(jobId);
     const pictureIds = (job?.pictureIds ?? []).filter((id) => !ids.includes(id));
     const next: Job | null = job ? { ...job, changedAt: Date.now(), pictureIds } : null;
+    const pictures = readPictures(await transaction.objectStore('pictures').index('byJob').getAll(jobId)).records;
+    const needed = new Set(pictures.filter(({ id }) => !ids.includes(id)).map(keyOf));
+    const keys = new Set([...ids, ...pictures.filter(({ id }) => ids.includes(id)).map(keyOf)].filter((key) => !needed.has(key)));
     await Promise.all([
       next ? transaction.objectStore('jobs').put(next) : null,
-      ...ids.flatMap((id) => STORES_OF_PICTURE.map((store) => transaction.objectStore(store).delete(id))),
+      ...ids.flatMap((id) => OWN_STORES.map((store) => transaction.objectStore(store).delete(id))),
+      ...[...keys].flatMap((key) => SHARED_STORES.map((store) => transaction.objectStore(store).delete(key))),
       transaction.done,
     ]);
     return next;
   }
 
-  async original(pictureId: string): Promise<Blob | null> {
-    return (await (await this.database()).get('originals', pictureId)) ?? null;
+  original(pictureId: string): Promise<Blob | null> {
+    return this.shared('originals', pictureId);
   }
 
-  async thumbnail(pictureId: string): Promise<Blob | null> {
-    return (await (await this.database()).get('thumbnails', pictureId)) ?? null;
+  thumbnail(pictureId: string): Promise<Blob | null> {
+    return this.shared('thumbnails', pictureId);
+  }
+
+  private async shared(store: (typeof SHARED_STORES)[number], pictureId: string): Promise<Blob | null> {
+    const transaction = (await this.database()).transaction(['pictures', store]);
+    const [picture] = readPictures([await transaction.objectStore('pictures').get(pictureId)]).records;
+    return (await transaction.objectStore(store).get(picture ? keyOf(picture) : pictureId)) ?? null;
+  }
+
+  /** Puts a larger small picture in the place of one. */
+  async saveThumbnail(key: string, thumbnail: Blob): Promise<void> {
+    await (await this.database()).put('thumbnails', thumbnail, key);
   }
 
   /** Changes a job in one transaction; null when it is gone. */

@@ -34,6 +34,10 @@ export interface Picture {
   /** How the camera stood by its own level, degrees. */
   readonly level?: { readonly roll: number | null; readonly tilt: number | null } | null;
   readonly takenAt: string | null;
+  /** Pixels an inch, where the file tells them; older records say nothing. */
+  readonly ppi?: number | null;
+  /** The picture under whose id the original's file lies, where several pictures are made of one; its own where nothing is said. */
+  readonly original?: string;
   /** Pictures of one linked set share one correction; none where it is missing. */
   readonly set?: string;
 }
