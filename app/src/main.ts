@@ -7,6 +7,7 @@ import { provideState, provideStore, Store } from '@ngrx/store';
 import { App } from './app/app';
 import { KeeperEffects } from './app/keeper/keeper.effects';
 import { LinkEffects } from './app/keeper/link.effects';
+import { SheetEffects } from './app/keeper/sheet.effects';
 import { SHELF_SAYS } from './app/shelf/shelf';
 import { benchFeature } from './app/state/bench.reducer';
 import { contactFeature } from './app/state/contact.reducer';
@@ -24,6 +25,12 @@ bootstrapApplication(App, {
       [
         { path: '', loadComponent: () => import('./app/start/start').then((m) => m.Start), title: 'Able Plumb' },
         { path: 'bench/:pictureId', loadComponent: () => import('./app/bench/bench').then((m) => m.Bench), title: 'Bench - Able Plumb' },
+        {
+          path: 'sheet/:pictureId',
+          loadComponent: () => import('./app/bench/bench').then((m) => m.Bench),
+          data: { sheet: true },
+          title: 'Sheet - Able Plumb',
+        },
         {
           path: 'job/:jobId',
           loadComponent: () => import('./app/contact-sheet/contact-sheet').then((m) => m.ContactSheet),
@@ -49,7 +56,7 @@ bootstrapApplication(App, {
     provideState(findingFeature),
     provideState(profilesFeature),
     provideState(savingFeature),
-    provideEffects(KeeperEffects, LinkEffects),
+    provideEffects(KeeperEffects, LinkEffects, SheetEffects),
     {
       provide: SHELF_SAYS,
       useFactory: () => {

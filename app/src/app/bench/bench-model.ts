@@ -24,7 +24,9 @@ export class BenchModel {
   readonly stageView = inject(StageView);
   readonly found = inject(Found);
 
-  readonly knot = this.store.selectSignal(benchFeature.selectKnot);
+  private readonly opened = this.store.selectSignal(benchFeature.selectKnot);
+  /** The open step; a sheet's pieces are marked as panels are. */
+  readonly knot = computed(() => (this.session.sheet ? 'references' : this.opened()));
   readonly marks = this.store.selectSignal(benchFeature.selectMarks);
   readonly workLight = this.store.selectSignal(benchFeature.selectWorkLight);
   readonly grid = this.store.selectSignal(benchFeature.selectGrid);

@@ -8,7 +8,7 @@ import { selectPictureEntities } from '../state/selectors';
 import { PictureBench } from './picture-bench';
 
 /**
- * The screen where one picture is corrected. Each picture has a bench of its own: with another one everything of the first is gone from the
+ * The screen where one picture is corrected, or split as a sheet. Each picture has a bench of its own: with another one everything of the first is gone from the
  * screen and from the hand, so that nothing of it can reach the other.
  */
 @Component({
@@ -28,6 +28,8 @@ import { PictureBench } from './picture-bench';
 })
 export class Bench {
   readonly pictureId = input.required<string>();
+  /** Whether it is opened as a sheet of prints; the route says so. */
+  readonly sheet = input(false);
 
   private readonly store = inject(Store);
   private readonly router = inject(Router);
@@ -54,7 +56,7 @@ export class Bench {
     this.jobId = jobId;
     await this.claims.claim(jobId);
     if (this.pictureId() !== id || this.open().includes(id)) return;
-    this.store.dispatch(benchActions.pictureOpened({ pictureId: id }));
+    this.store.dispatch(benchActions.pictureOpened({ pictureId: id, sheet: this.sheet() }));
     this.open.set([id]);
   }
 }

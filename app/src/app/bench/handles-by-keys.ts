@@ -79,6 +79,14 @@ export function nextHandle(model: BenchModel): boolean {
     model.hand.held.set(next ?? null);
     return next !== undefined;
   }
+  const piece = model.hand.piece();
+  if (piece !== null) {
+    // the corners of the piece that is worked on, and round again
+    const at = held?.kind === 'corner' && held.id === piece ? held.index + 1 : 0;
+    model.hand.select(piece);
+    model.hand.held.set({ kind: 'corner', id: piece, index: at % 4 });
+    return true;
+  }
   const selected = model.hand.selected();
   if (selected) {
     const which = held?.kind !== 'end' || held.id !== selected.id ? 'a' : held.which === 'a' ? 'b' : null;

@@ -55,6 +55,10 @@ import { HeldKey } from './session/held-key';
 import { Magnet } from './session/magnet';
 import { PictureSession } from './session/picture-session';
 import { StageView } from './session/stage-view';
+import { PieceList } from './sheet/piece-list';
+import { actOnSheet } from './sheet/sheet-keys';
+import { SheetDesk } from './sheet/sheet-desk';
+import { SheetKnot } from './sheet/sheet-knot';
 import { ReadingsPanel } from './readings/readings-panel';
 import { SideEdge } from './side-edge';
 import { Stage } from './stage/stage';
@@ -73,6 +77,7 @@ const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   panel: 'Panel',
   edges: 'Edges',
   measure: 'Length',
+  cut: 'Cut',
   pull: 'Corner pull',
   ring: 'Shape ring',
   keep: 'Keep box',
@@ -83,6 +88,7 @@ const KEY_OF_TOOL: Readonly<Partial<Record<Tool, KeyAction>>> = {
   panel: 'panel',
   edges: 'edges',
   measure: 'measure',
+  cut: 'cut',
   ring: 'ring',
   keep: 'keep-box',
 };
@@ -106,17 +112,19 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
     MatMenuTrigger,
     MatTooltip,
     NameMark,
+    PieceList,
     PlumbString,
     ReadingsPanel,
     ReferencesKnot,
     RouterLink,
+    SheetKnot,
     SideEdge,
     Stage,
     StanceKnot,
     ThemeButton,
     Tip,
   ],
-  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, Found, BenchModel],
+  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, Found, BenchModel, SheetDesk],
   templateUrl: './picture-bench.html',
   styleUrl: './picture-bench.scss',
   host: {
@@ -136,6 +144,7 @@ export class PictureBench {
   private readonly injector = inject(Injector);
   private readonly keys = inject(KeyTable);
   protected readonly model = inject(BenchModel);
+  private readonly desk = inject(SheetDesk);
   private readonly stage = viewChild.required(Stage);
   private readonly exportKnot = viewChild(ExportKnot);
   private readonly side = viewChild.required<ElementRef<HTMLElement>>('side');
@@ -259,6 +268,8 @@ export class PictureBench {
   /** Does what a key asks for; false when it does not apply now. */
   private act(action: KeyAction, event: KeyboardEvent): boolean {
     const { model } = this;
+    const done = model.session.sheet ? actOnSheet(this.desk, model.hand, action) : null;
+    if (done !== null) return done;
     switch (action) {
       case 'knot-lens':
       case 'knot-references':
@@ -278,6 +289,9 @@ export class PictureBench {
       case 'pen':
         this.take('pen');
         return true;
+      case 'cut':
+      case 'join':
+        return false;
       case 'panel':
       case 'edges':
       case 'measure':

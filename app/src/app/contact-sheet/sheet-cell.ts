@@ -65,6 +65,7 @@ export class SheetCell {
   constructor() {
     effect((onCleanup) => {
       const [pictureId, correction, canvas] = [this.pictureId(), this.correction(), this.canvas().nativeElement];
+      const { original } = this.item().picture;
       let gone = false;
       onCleanup(() => {
         gone = true;
@@ -76,7 +77,13 @@ export class SheetCell {
         if (gone) return;
         if (!thumbnail) throw new Error('no small picture');
         const density = Math.min(2, window.devicePixelRatio);
-        const pixels = await this.thumbnails.draw({ pictureId, thumbnail, correction, longEdge: Math.round(LONG_EDGE * density) });
+        const pixels = await this.thumbnails.draw({
+          pictureId,
+          original,
+          thumbnail,
+          correction,
+          longEdge: Math.round(LONG_EDGE * density),
+        });
         if (!pixels || gone) return;
         canvas.style.aspectRatio = `${pixels.width} / ${pixels.height}`;
         paint(canvas, pixels);

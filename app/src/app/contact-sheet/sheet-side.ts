@@ -101,6 +101,11 @@ export class SheetSide {
     if (id !== undefined) void this.router.navigate(['/bench', id]);
   }
 
+  protected splitFirst(): void {
+    const id = this.model.first()?.id;
+    if (id !== undefined) void this.router.navigate(['/sheet', id]);
+  }
+
   protected async run(): Promise<void> {
     const job = this.model.job();
     if (!job || this.queue.running()) return;

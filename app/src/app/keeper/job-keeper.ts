@@ -121,9 +121,13 @@ export class JobKeeper {
 
   /** A new picture's correction: its crop keeps what will be marked, and it has the deliveries that new pictures have. */
   private standing(correction: Correction): Correction {
+    return this.withStandingDeliveries(withTrim(correction, { around: 'lines' }));
+  }
+
+  withStandingDeliveries(correction: Correction): Correction {
     const { deliveries, standingDeliveries } = this.settings();
     const ids = standingDeliveries.filter((id) => deliveries.some((d) => d.id === id));
-    return ids.reduce((c, id) => withDelivery(c, id, true), withTrim(correction, { around: 'lines' }));
+    return ids.reduce((c, id) => withDelivery(c, id, true), correction);
   }
 
   /** A delivery ticked for pictures, or not, each with an undo step of its own. */

@@ -14,6 +14,8 @@ export type KeyAction =
   | 'panel'
   | 'edges'
   | 'measure'
+  | 'cut'
+  | 'join'
   | 'trace'
   | 'ring'
   | 'keep-box'
@@ -75,6 +77,8 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'panel', keys: ['q'], does: 'Panel: mark the corners of a rectangle' },
   { action: 'edges', keys: ['r'], does: 'Panel by a line along each of its four sides' },
   { action: 'measure', keys: ['l'], does: 'Measure a length on the plane of a panel of known size' },
+  { action: 'cut', keys: ['v'], does: 'On a sheet: cut a piece in two by a line' },
+  { action: 'join', keys: ['u'], does: 'On a sheet: join the two pieces that are ticked' },
   { action: 'trace', keys: ['t'], does: 'Trace an edge that is straight in reality, for the lens' },
   { action: 'ring', keys: ['f'], does: 'Shape ring: drag one over a head or a round thing (a figure)' },
   { action: 'keep-box', keys: ['h'], does: 'Keep box: drag one over what no crop may cut' },
@@ -82,7 +86,11 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'kind', keys: ['k'], does: 'Change the kind of the selected line' },
   { action: 'set-aside', keys: ['s'], does: 'Set the selected line aside, or take it back in' },
   { action: 'next-edge', keys: ['d'], does: 'Next of several edges for the selected line' },
-  { action: 'suggestion', keys: ['j'], does: 'Next suggestion of the picture’s own; Enter takes it, Delete refuses' },
+  {
+    action: 'suggestion',
+    keys: ['j'],
+    does: 'Next suggestion of the picture’s own; Enter takes it, Delete refuses. On a sheet: next piece',
+  },
   { action: 'let-go', keys: ['n'], does: 'Let go of the magnet', held: true },
   { action: 'marks', keys: ['m'], does: 'Marks on or off' },
   { action: 'work-light', keys: ['w'], does: 'Work light: see edges in shadows and highlights; the view only' },

@@ -5,7 +5,8 @@ import type { Compare, Knot, Tool } from './model';
 export const benchActions = createActionGroup({
   source: 'Bench',
   events: {
-    'Picture Opened': props<{ pictureId: string }>(),
+    /** On the bench, or as the sheet that it is. */
+    'Picture Opened': props<{ pictureId: string; sheet: boolean }>(),
     'Knot Opened': props<{ knot: Knot }>(),
     'Tool Taken': props<{ tool: Tool }>(),
     'Marks Switched': emptyProps(),

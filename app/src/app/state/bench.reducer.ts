@@ -4,6 +4,8 @@ import { KNOT_OF_TOOL, type Compare, type Knot, type Tool } from './model';
 
 interface BenchState {
   readonly pictureId: string | null;
+  /** Whether it is worked on as a sheet of prints. */
+  readonly sheet: boolean;
   readonly knot: Knot;
   readonly tool: Tool;
   readonly marks: boolean;
@@ -18,6 +20,7 @@ interface BenchState {
 
 const initial: BenchState = {
   pictureId: null,
+  sheet: false,
   knot: 'references',
   tool: 'pen',
   marks: true,
@@ -34,12 +37,14 @@ export const benchFeature = createFeature({
   name: 'bench',
   reducer: createReducer(
     initial,
-    on(benchActions.pictureOpened, (state, { pictureId }) => ({
+    on(benchActions.pictureOpened, (state, { pictureId, sheet }) => ({
       ...initial,
       marks: state.marks,
       grid: state.grid,
       compare: state.compare,
       pictureId,
+      sheet,
+      tool: sheet ? ('none' as const) : initial.tool,
     })),
     on(benchActions.knotOpened, (state, { knot }) => ({
       ...state,

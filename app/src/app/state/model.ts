@@ -58,8 +58,8 @@ export type SaveState = 'waiting' | { readonly failed: string };
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; the pull at Stance; rings at Ease; keep boxes at Crop. */
-export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'pull' | 'ring' | 'keep';
+/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; a cut through a sheet's piece; the pull at Stance; rings at Ease; keep boxes at Crop. */
+export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'cut' | 'pull' | 'ring' | 'keep';
 
 /** The step at which a tool is used. */
 export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
@@ -68,6 +68,7 @@ export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
   panel: 'references',
   edges: 'references',
   measure: 'references',
+  cut: 'references',
   pull: 'stance',
   ring: 'ease',
   keep: 'crop',

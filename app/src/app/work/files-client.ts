@@ -17,6 +17,11 @@ export class FilesClient {
     return this.line.call((work) => work.board(name, file, board));
   }
 
+  /** @throws PictureFileError */
+  sheet(name: string, file: Blob, ppi: number | null, photographed: boolean): ReturnType<FilesWork['sheet']> {
+    return this.line.call((work) => work.sheet(name, file, ppi, photographed));
+  }
+
   calibrate(views: readonly BoardView[], across: number, size: Size): Promise<BoardCalibration> {
     return this.line.call((work) => work.calibrate(views, across, size));
   }

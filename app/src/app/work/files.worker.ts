@@ -1,5 +1,5 @@
 /// <reference lib="webworker" />
-import { calibrateBoard, findBoard, halveRaster, throughLattice, type Raster } from '@able-plumb/core';
+import { calibrateBoard, findBoard, findPieces, halveRaster, throughLattice, type Raster } from '@able-plumb/core';
 import { latticeOf, looksFilled, readPictureInfo, readPixels, refuseCutShort, rgba8 } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
@@ -10,6 +10,8 @@ import type { FilesWork } from './protocol';
 useBrowserCodecs();
 
 const THUMBNAIL_PX = 420;
+/** Of a sheet, of which small pictures are parts. */
+const SHEET_THUMBNAIL_PX = 1800;
 
 const work: FilesWork = {
   async inspect(name, file) {
@@ -31,6 +33,15 @@ const work: FilesWork = {
     return { info, corners: findBoard(await readPixels(bytes, name, { ...info, metadata }), board) };
   },
 
+  async sheet(name, file, ppi, photographed) {
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const info = await readPictureInfo(bytes, name);
+    const picture = await readPixels(bytes, name, info);
+    const found = findPieces(picture, ppi, photographed);
+    const { thumbnail } = await thumbnailOf(await imageOf(picture, info.metadata.icc, SHEET_THUMBNAIL_PX), SHEET_THUMBNAIL_PX);
+    return { found, thumbnail };
+  },
+
   async calibrate(views, across, size) {
     return calibrateBoard(views, across, size);
   },
@@ -39,9 +50,9 @@ const work: FilesWork = {
 expose(work);
 
 /** Pixels for the browser, of a format that it does not read; halved until they are small enough. */
-async function imageOf(raster: Raster, icc: Uint8Array | undefined): Promise<ImageData> {
+async function imageOf(raster: Raster, icc: Uint8Array | undefined, px = THUMBNAIL_PX): Promise<ImageData> {
   let small = raster;
-  while (Math.max(small.width, small.height) > 4 * THUMBNAIL_PX) small = halveRaster(small);
+  while (Math.max(small.width, small.height) > 4 * px) small = halveRaster(small);
   // a profile that cannot be read is said when the picture is opened on the bench
   const lattice = await latticeOf(icc, small.channels, 'srgb').catch(() => null);
   return new ImageData(rgba8(lattice ? throughLattice(small, lattice) : small), small.width, small.height);
@@ -50,11 +61,14 @@ async function imageOf(raster: Raster, icc: Uint8Array | undefined): Promise<Ima
 const NO_THUMBNAIL = { thumbnail: null, filled: false };
 
 /** A small JPEG by the browser's own decoder; null where it gives up, which says nothing about the file. Filled: its last row looks as decoders fill in what is missing. */
-async function thumbnailOf(picture: Blob | ImageData): Promise<{ readonly thumbnail: Blob | null; readonly filled: boolean }> {
+async function thumbnailOf(
+  picture: Blob | ImageData,
+  px = THUMBNAIL_PX,
+): Promise<{ readonly thumbnail: Blob | null; readonly filled: boolean }> {
   let whole: ImageBitmap | null = null;
   try {
     whole = await createImageBitmap(picture);
-    const scale = Math.min(1, THUMBNAIL_PX / Math.max(whole.width, whole.height));
+    const scale = Math.min(1, px / Math.max(whole.width, whole.height));
     const canvas = new OffscreenCanvas(Math.max(1, Math.round(whole.width * scale)), Math.max(1, Math.round(whole.height * scale)));
     const context = canvas.getContext('2d');
     if (!context) return NO_THUMBNAIL;

@@ -7,6 +7,7 @@ import {
   type EdgeFit,
   type ExportFormat,
   type FollowedEdge,
+  type FoundSheet,
   type LateralOutcome,
   type LikelyBend,
   type Point,
@@ -82,6 +83,17 @@ export interface FilesWork {
     file: Blob,
     board: BoardSize,
   ): Promise<{ readonly info: Omit<PictureInfo, 'metadata'>; readonly corners: readonly Point[] | null }>;
+  /**
+   * The prints on a sheet, and a copy of it that is large enough for small pictures of them.
+   * @param ppi pixels an inch; null where they are not known
+   * @throws PictureFileError
+   */
+  sheet(
+    name: string,
+    file: Blob,
+    ppi: number | null,
+    photographed: boolean,
+  ): Promise<{ readonly found: FoundSheet; readonly thumbnail: Blob | null }>;
   /** Lens and focal length from the corners of several pictures. */
   calibrate(views: readonly BoardView[], across: number, size: Size): Promise<BoardCalibration>;
 }
@@ -127,6 +139,8 @@ export type RenderReply =
 /** A small result from a picture's small original. */
 export interface ThumbnailRequest {
   readonly pictureId: string;
+  /** Under what its small original is kept, where several pictures share that. */
+  readonly original?: string | undefined;
   readonly thumbnail: Blob;
   readonly correction: Correction;
   /** Longer side of the result, px. */

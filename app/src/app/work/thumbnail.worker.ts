@@ -9,8 +9,10 @@ import type { PreviewPixels, ThumbnailRequest, ThumbnailWork } from './protocol'
 const KEPT = 60;
 const kept = new Map<string, Raster>();
 
-async function rasterOf({ pictureId, thumbnail }: ThumbnailRequest): Promise<Raster> {
-  const known = kept.get(pictureId);
+async function rasterOf({ pictureId, original, thumbnail }: ThumbnailRequest): Promise<Raster> {
+  // one that was made anew is of another size
+  const key = `${original ?? pictureId} ${thumbnail.size}`;
+  const known = kept.get(key);
   if (known) return known;
   const image = await createImageBitmap(thumbnail);
   const { width, height } = image;
@@ -19,7 +21,7 @@ async function rasterOf({ pictureId, thumbnail }: ThumbnailRequest): Promise<Ras
   image.close();
   if (!context) throw new Error('The browser has no room for a small picture.');
   const raster: Raster = { width, height, channels: 4, data: context.getImageData(0, 0, width, height).data };
-  kept.set(pictureId, raster);
+  kept.set(key, raster);
   for (const id of kept.keys()) if (kept.size > KEPT) kept.delete(id);
   return raster;
 }

@@ -53,7 +53,7 @@ export class Found {
   /** With what lens and camera the picture is to be asked: it is open, the job wants it, and what it says with these is not known. Null for not at all. */
   readonly wanted = computed(() => {
     const [ready, job, own] = [this.session.loading().state === 'ready', this.session.job(), this.session.own()];
-    return ready && job?.finds !== false && own && !this.known() ? seenWith(own) : null;
+    return !this.session.sheet && ready && job?.finds !== false && own && !this.known() ? seenWith(own) : null;
   });
 
   /** Asks the picture, before all others. */

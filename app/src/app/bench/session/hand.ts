@@ -51,6 +51,14 @@ export class Hand {
     return [...(ease?.rings ?? []), ...(ease?.edges ?? [])].find(({ id }) => id === this.selectedId()) ?? null;
   });
 
+  /** The piece of a sheet that is worked on: one of its corners is held, or it is selected. */
+  readonly piece = computed(() => {
+    const [held, id] = [this.held(), this.selectedId()];
+    const panels = this.session.correction()?.panels ?? [];
+    const wanted = held?.kind === 'corner' ? held.id : id;
+    return this.session.sheet && panels.some((p) => p.id === wanted) ? wanted : null;
+  });
+
   takeTool(tool: Tool): void {
     this.corners.set([]);
     this.edges.set([]);

@@ -1,9 +1,11 @@
 import { computed, inject, Injectable, signal, type OnDestroy } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
+  asSheet,
   changeInWords,
   delivered,
   takenFromDelivery,
+  takenFromSheet,
   withPanels,
   withQuarterTurn,
   withReferences,
@@ -76,6 +78,8 @@ export class PictureSession implements OnDestroy {
 
   /** The picture that this is the session of. */
   readonly id = this.store.selectSignal(benchFeature.selectPictureId)() ?? '';
+  /** Whether it is worked on as a sheet: its pieces then stand as panels on the bare picture. */
+  readonly sheet = this.store.selectSignal(benchFeature.selectSheet)();
   private ended = false;
   /** Whether another picture was opened since: no gesture begins here any more, and nothing follows from this one on the bench. */
   get closed(): boolean {
@@ -124,7 +128,10 @@ export class PictureSession implements OnDestroy {
   readonly gestureActive = computed(() => this.gesture() !== null || this.awaited().length > 0);
 
   /** What is committed, as a delivery has it where one is looked at. */
-  readonly settledAlready = computed(() => asDelivered(this.own(), this.delivery()));
+  readonly settledAlready = computed(() => {
+    const own = this.own();
+    return own && this.sheet ? asSheet(own) : asDelivered(own, this.delivery());
+  });
   /** What a change begins with: what is committed, and what was done and waits. */
   readonly committed = computed(() => {
     const committed = this.settledAlready();
@@ -237,6 +244,13 @@ export class PictureSession implements OnDestroy {
     if (!this.elsewhere()) this.store.dispatch(correctionActions.redone({ pictureId: this.id }));
   }
 
+  /** Changes the picture's own document, however it is shown: one undo step. */
+  changeOwn(change: Change): void {
+    const own = this.own();
+    this.gesture.set(null);
+    if (own && !this.elsewhere()) this.dispatch(change(own));
+  }
+
   setReferences(change: (references: readonly Reference[]) => readonly Reference[]): void {
     this.commit((c) => withReferences(c, change(c.references)));
   }
@@ -257,6 +271,7 @@ export class PictureSession implements OnDestroy {
   private keep(changed: Correction, step?: string): void {
     const own = this.own();
     if (!own) return;
+    if (this.sheet) return this.dispatch(takenFromSheet(changed, own), step);
     const [wished, delivery] = [withStandingWishes(changed), this.delivery()];
     // a delivery on the stage keeps its crop for itself
     this.dispatch(delivery ? takenFromDelivery(wished, own, delivery.id) : wished, step);

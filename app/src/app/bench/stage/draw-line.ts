@@ -1,6 +1,8 @@
 import {
   distance,
+  isInside,
   kindBySlope,
+  midpoint,
   newReference,
   planeToScreen,
   screenToPlane,
@@ -8,6 +10,7 @@ import {
   slopeDeg,
   toPicture,
   toPlane,
+  withCutPiece,
   withMeasure,
   withNewPanel,
   withReferences,
@@ -25,8 +28,8 @@ import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
 const SHORTEST_PX = 12;
 
-/** Whether a tool draws lines: the pen, the edges of a panel, the measuring line. */
-export const drawsLines = (tool: Tool): boolean => tool === 'pen' || tool === 'edges' || tool === 'measure';
+/** Whether a tool draws lines: the pen, the edges of a panel, the measuring line, the cut. */
+export const drawsLines = (tool: Tool): boolean => tool === 'pen' || tool === 'edges' || tool === 'measure' || tool === 'cut';
 
 /** The pen: a line by dragging, or by a click at each end. Returns null where the picture has no point. */
 export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null {
@@ -83,6 +86,8 @@ export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): v
       return model.session.commit((c) => withMeasure(c, draft.a, draft.b, model.magnet.byHand().placedPx));
     case 'edges':
       return placeEdge(model, draft);
+    case 'cut':
+      return placeCut(model, draft);
     default:
       placeReference(model, draft);
   }
@@ -119,6 +124,19 @@ function placeReference(model: BenchModel, draft: DraftLine): void {
       model.hand.select(id);
     },
   });
+}
+
+/** The piece that the middle of a line lies on becomes two along it; with the magnet along the edge between the two prints. */
+function placeCut(model: BenchModel, draft: DraftLine): void {
+  const middle = midpoint(draft.a, draft.b);
+  const panel = model.session.committed()?.panels.find(({ corners }) => corners && isInside(corners, middle));
+  model.hand.takeTool('none');
+  if (!panel) return;
+  const cut = ({ a, b }: Pick<DraftLine, 'a' | 'b'>): void => model.session.changeOwn((own) => withCutPiece(own, panel.id, a, b));
+  void model.magnet
+    .edgesNear(draft.a, draft.b)
+    .catch(() => [])
+    .then((fits) => cut(lyingOn(fits)[0] ?? draft));
 }
 
 /** One side more of the panel that is being marked; the fourth makes it. */

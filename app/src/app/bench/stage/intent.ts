@@ -11,6 +11,7 @@ const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
   corner: 'Drag to move this corner; arrow keys nudge it afterwards.',
   end: 'Drag to move this end; arrow keys nudge it afterwards.',
   line: 'Drag to move the whole line.',
+  side: 'Drag to move this side; a click selects its piece.',
   bead: 'Drag to move this bead; arrow keys nudge it afterwards.',
   trace: 'Click to select this edge.',
   ring: 'Drag to move or shape this ring; arrow keys nudge it afterwards.',
@@ -76,6 +77,8 @@ export function toolIntent(model: BenchModel): Intent | null {
       return ['crosshair', EDGE_HINTS[model.hand.edges().length] ?? ''];
     case 'measure':
       return ['crosshair', 'Drag between two points of the panel’s plane, or click both.'];
+    case 'cut':
+      return ['crosshair', 'Draw a line between two prints, right across the outline that holds both.'];
     case 'pen':
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
     case 'trace':

@@ -4,12 +4,14 @@ import {
   panelPoints,
   screenToPlane,
   toPicture,
+  toPlane,
   withNewPanel,
   withPanelPoint,
   withPanels,
   withPlacedPoint,
   type Correction,
   type Panel,
+  type PlaneWarp,
   type Point,
 } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
@@ -110,4 +112,40 @@ export function dragPanelPoint(model: BenchModel, panel: Panel, index: number, s
       });
     },
   });
+}
+
+/** Moves one side of a panel square to itself, both of its corners along; the magnet settles them where sides meet. A click selects the panel. */
+export function dragPanelSide(model: BenchModel, panel: Panel, index: number, start: PointerFacts): Gesture | null {
+  const { corners } = panel;
+  if (!corners) return null;
+  model.hand.select(panel.id);
+  const ends = [index, (index + 1) % 4];
+  const put = (c: Correction, next: Panel): Correction => ({ ...c, panels: c.panels.map((p) => (p.id === panel.id ? next : p)) });
+  return moveHandle(model, start, {
+    moved: (warp, by) => movedSide(warp, panel, ends, by),
+    put,
+    under: () => null,
+    placed: (placed) => {
+      const four = placed.corners ?? corners;
+      model.session.place({
+        ask: () => model.magnet.settledCorners(four, ends),
+        meanwhile: (c) => put(c, placed),
+        land: (c, settled) =>
+          put(
+            c,
+            ends.reduce((p, i) => withPanelPoint(p, i, (settled ?? four)[i] as [number, number]), placed),
+          ),
+      });
+    },
+  });
+}
+
+function movedSide(warp: PlaneWarp, panel: Panel, [from, to]: readonly number[], by: Point): Panel | null {
+  const [p, q] = [from, to].map((i) => toPlane(warp, panelPoints(panel)[i as number] as Point));
+  if (!p || !q) return null;
+  const length = distance(p, q) || 1;
+  const [nx, ny] = [(q[1] - p[1]) / length, (p[0] - q[0]) / length];
+  const out = by[0] * nx + by[1] * ny;
+  const one = movedPanelPoint(warp, panel, from as number, [out * nx, out * ny]);
+  return one && movedPanelPoint(warp, one, to as number, [out * nx, out * ny]);
 }

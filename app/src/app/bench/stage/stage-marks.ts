@@ -132,6 +132,16 @@ export class StageMarks {
     return ground && panels && this.model.marks() ? panelMarks(ground.view, ground.warp, { ...ground.correction, panels }) : [];
   });
 
+  /** On a sheet whose pieces begin inside their borders: where these end. */
+  readonly inner = computed(() => {
+    const [ground, sheet] = [this.ground(), this.model.session.own()?.sheet];
+    if (!ground || !this.model.session.sheet || sheet?.border !== 'inside' || !this.model.marks()) return [];
+    return sheet.pieces.flatMap(({ id, inner }) => {
+      const corners = inner?.map((p) => this.onScreen(p)) ?? [];
+      return corners.length === 4 && corners.every((p) => p !== null) ? [{ id, path: `${openPath(corners as Point[])}Z` }] : [];
+    });
+  });
+
   /** Corners of the panel being marked. */
   readonly corners = computed<readonly Point[]>(() =>
     this.model.hand

@@ -6,6 +6,7 @@ import {
   distance,
   fitCloseUp,
   fitOutline,
+  isInside,
   nearestHandle,
   planeToScreen,
   screenToPlane,
@@ -258,6 +259,7 @@ export class Stage {
         margins: this.marks.margins()?.handles ?? [],
         rings: this.ease.rings(),
         boundaries: this.ease.boundaries(),
+        sides: model.session.sheet,
         tool: model.hand.tool(),
         lastPicked: this.lastPicked,
       },
@@ -281,7 +283,8 @@ export class Stage {
     if (model.hand.tool() === 'trace') return traceEdge(model, pointer);
     if (drawsLines(model.hand.tool())) return drawLine(model, pointer);
     if (model.knot() === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
-    model.hand.select(null);
+    // a press inside a sheet's piece takes that one
+    model.hand.select(model.session.sheet ? (this.marks.panels().find(({ handles }) => isInside(handles, pointer.at))?.id ?? null) : null);
     return pan(model, pointer);
   }
 

@@ -6,7 +6,7 @@ import { dragMargin } from './drag-margin';
 import { dragMeasure } from './drag-measure';
 import { dragReference } from './drag-reference';
 import type { Gesture, PointerFacts } from './gesture';
-import { dragPanelPoint } from './mark-panel';
+import { dragPanelPoint, dragPanelSide } from './mark-panel';
 import type { Target } from './target-at';
 import { dragBead } from './trace-edge';
 
@@ -20,6 +20,10 @@ export function takeHold(model: BenchModel, correction: Correction, target: Targ
     case 'corner': {
       const panel = correction.panels.find((p) => p.id === target.id);
       return panel ? dragPanelPoint(model, panel, target.index, pointer) : null;
+    }
+    case 'side': {
+      const panel = correction.panels.find((p) => p.id === target.id);
+      return panel ? dragPanelSide(model, panel, target.index, pointer) : null;
     }
     case 'bead': {
       const edge = correction.lens.edges.find((e) => e.id === target.id);

@@ -34,6 +34,8 @@ export interface StageThings {
   /** Shape rings, and boundaries of edge easings. */
   readonly rings: readonly RingMark[];
   readonly boundaries: readonly BoundaryMark[];
+  /** Whether the sides of panels can be taken hold of: those of a sheet's pieces. */
+  readonly sides: boolean;
   /** What is in the hand: with a tool only the rings of ends and corners are grabbed, so that a line can start where another ends. */
   readonly tool: Tool;
   /** The handle that was picked last: where two overlap, the other one is next. */
@@ -44,6 +46,7 @@ export interface StageThings {
 export type Target =
   | { readonly kind: 'guide'; readonly id: string; readonly axis: 'x' | 'y' }
   | { readonly kind: 'corner'; readonly id: string; readonly index: number; readonly handle: string }
+  | { readonly kind: 'side'; readonly id: string; readonly index: number }
   | { readonly kind: 'bead'; readonly id: string; readonly index: number; readonly handle: string }
   | { readonly kind: 'trace'; readonly id: string }
   | { readonly kind: 'measure'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
@@ -59,7 +62,7 @@ const GUIDE_REACH_PX = 4;
 
 /** The thing that a press would take hold of; null for none. Shift with a tool in the hand always draws. */
 export function targetAt(
-  { lines, traces, panels, guides, measures, margins, rings, boundaries, tool, lastPicked }: StageThings,
+  { lines, traces, panels, guides, measures, margins, rings, boundaries, sides, tool, lastPicked }: StageThings,
   { at, reach, shift }: PointerFacts,
 ): Target | null {
   const drawing = tool !== 'none';
@@ -101,6 +104,8 @@ export function targetAt(
   const near = nearestHandle(handles, at, drawing ? Math.min(reach, RING_PX) : reach, lastPicked);
   if (near) return { ...near.target, handle: near.id };
   if (drawing) return null;
+  const side = sides ? sideNear(panels, at) : null;
+  if (side) return side;
   const boundary = boundaries.find((b) => Math.abs(at[b.axis === 'x' ? 0 : 1] - b.at) <= LINE_REACH_PX);
   if (boundary) return { kind: 'boundary', id: boundary.id, axis: boundary.axis };
   const guide = guides.find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX);
@@ -109,6 +114,15 @@ export function targetAt(
   if (trace) return { kind: 'trace', id: trace.id };
   const line = lines.find(({ course }) => nearCourse(at, course));
   return line ? { kind: 'line', id: line.id } : null;
+}
+
+/** The side of a panel under the pointer, by the corner from which it goes clockwise; null for none. */
+function sideNear(panels: readonly PanelMark[], at: Point): Target | null {
+  for (const { id, handles } of panels) {
+    const index = handles.findIndex((p, i) => distanceToSegment(at, p, handles[(i + 1) % handles.length] as Point) <= LINE_REACH_PX);
+    if (index >= 0) return { kind: 'side', id, index };
+  }
+  return null;
 }
 
 /** Whether a pointer lies on a broken line. */
