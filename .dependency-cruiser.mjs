@@ -54,15 +54,16 @@ known('core/src/', rooms);
 const screens = ['bench', 'start', 'contact-sheet', 'lens-cabinet'];
 /** Rooms of the application that each room may not import. */
 const appDoors = {
-  state: [...screens, 'ui', 'work', 'keeper', 'shelf', 'export', 'theme', 'keys'],
-  work: [...screens, 'ui', 'state', 'keeper', 'shelf', 'export', 'theme', 'keys'],
-  shelf: [...screens, 'ui', 'work', 'keeper', 'export', 'theme', 'keys'],
-  keeper: [...screens, 'ui', 'export', 'theme', 'keys'],
-  export: [...screens, 'shelf', 'keys'],
-  ui: [...screens, 'state', 'shelf', 'work', 'keeper', 'export', 'keys'],
-  theme: [...screens, 'ui', 'state', 'shelf', 'work', 'keeper', 'export', 'keys'],
+  state: [...screens, 'scan', 'ui', 'work', 'keeper', 'shelf', 'export', 'theme', 'keys'],
+  work: [...screens, 'scan', 'ui', 'state', 'keeper', 'shelf', 'export', 'theme', 'keys'],
+  shelf: [...screens, 'scan', 'ui', 'work', 'keeper', 'export', 'theme', 'keys'],
+  keeper: [...screens, 'scan', 'ui', 'export', 'theme', 'keys'],
+  export: [...screens, 'shelf', 'keys', 'scan'],
+  scan: [...screens, 'shelf', 'export', 'keys', 'theme'],
+  ui: [...screens, 'scan', 'state', 'shelf', 'work', 'keeper', 'export', 'keys'],
+  theme: [...screens, 'scan', 'ui', 'state', 'shelf', 'work', 'keeper', 'export', 'keys'],
   // what a person set for the keys lies in the state; everything shown comes from ui
-  keys: [...screens, 'shelf', 'work', 'keeper', 'export'],
+  keys: [...screens, 'scan', 'shelf', 'work', 'keeper', 'export'],
   // only the keeper knows the shelf; a screen knows no other one
   ...Object.fromEntries(screens.map((screen) => [screen, ['shelf', ...screens.filter((other) => other !== screen)]])),
 };

@@ -7,6 +7,8 @@ import { pointingTo, slimmed, withExtension } from './xmp-packet';
 
 const EXIF = 'Exif\0\0';
 const JFIF = 'JFIF\0';
+/** Version 1.02, no unit, densities of 1, no thumbnail. */
+const JFIF_REST = Uint8Array.of(1, 2, 0, 0, 1, 0, 1, 0, 0);
 const XMP = 'http://ns.adobe.com/xap/1.0/\0';
 const MORE_XMP = 'http://ns.adobe.com/xmp/extension/\0';
 const ICC = 'ICC_PROFILE\0';
@@ -166,7 +168,10 @@ export function withoutMetadata(jpeg: Uint8Array): Uint8Array<ArrayBuffer> {
  * by leaving the least needed out, XMP and ICC by dividing them.
  */
 export function spliceMetadata(encoded: Uint8Array, { exif, xmp, icc, iptc, ppi }: Metadata): Uint8Array<ArrayBuffer> {
-  const jpeg = withoutMetadata(encoded);
+  const bare = withoutMetadata(encoded);
+  // an encoder that writes no JFIF header leaves no place for the resolution; EXIF has one of its own
+  const needsJfif = ppi !== undefined && !exif && !(bare[2] === 0xff && bare[3] === 0xe0);
+  const jpeg = needsJfif ? joinBytes([bare.subarray(0, 2), segment(0xe0, asciiBytes(JFIF), JFIF_REST), bare.subarray(2)]) : bare;
   const parts: Uint8Array[] = [];
   if (exif) parts.push(segment(0xe1, asciiBytes(EXIF), fittedExif(exif, LARGEST_SEGMENT - EXIF.length)));
   if (xmp) parts.push(...xmpSegments(xmp));

@@ -1,6 +1,7 @@
 import type { Server } from 'node:http';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { scanRoutes } from './scans/routes';
 import express, { type Express, type NextFunction, type Request, type Response } from 'express';
 
 /** Where the server finds what it serves. */
@@ -9,6 +10,8 @@ export interface ServerFolders {
   readonly app: string;
   /** The demo job's pictures. */
   readonly demo: string;
+  /** Addresses of the scanners that pages may use; none where it is missing. */
+  readonly scanners?: readonly string[];
 }
 
 const CSP = [
@@ -40,11 +43,12 @@ const page = (title: string, text: string): string =>
 <body style="font: 16px/1.5 sans-serif; background: #efede8; color: #1f2326; display: grid; place-content: center; min-height: 90vh">
 <h1 style="font-size: 22px">${title}</h1><p>${text}</p><p><a href="/" style="color: inherit">To the jobs</a></p></body></html>`;
 
-/** The express application: the built app with its headers, the demo job, plain error pages. */
-export function createApp({ app, demo }: ServerFolders): Express {
+/** The express application: the built app with its headers, scanners, the demo job, plain error pages. */
+export function createApp({ app, demo, scanners = [] }: ServerFolders): Express {
   const server = express();
   server.disable('x-powered-by');
   server.use(secure);
+  server.use('/scans', scanRoutes(scanners));
   server.use('/demo-job', express.static(demo, { index: false }));
   server.use(
     express.static(app, {

@@ -20,6 +20,7 @@ export async function info(args: readonly string[]): Promise<unknown> {
     camera: i.camera,
     lens: i.lens,
     takenAt: i.takenAt,
+    ppi: i.ppi,
     croppedFrom: i.croppedFrom,
   };
 }

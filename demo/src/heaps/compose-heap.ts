@@ -127,7 +127,8 @@ function layPrint(light: Float32Array, width: number, height: number, print: Hea
   const reach = Math.hypot(w, h) + 4 * shadowPx + 2;
   for (let y = Math.max(0, Math.floor(cy - reach)); y < Math.min(height, cy + reach); y += 1) {
     for (let x = Math.max(0, Math.floor(cx - reach)); x < Math.min(width, cx + reach); x += 1) {
-      const [dx, dy] = [x + 0.5 - cx, y + 0.5 - cy];
+      const dx = x + 0.5 - cx;
+      const dy = y + 0.5 - cy;
       // along and across the print
       const u = c * dx - s * dy;
       const v = s * dx + c * dy;
@@ -171,12 +172,16 @@ function nearestLevel(picture: Raster, widthPx: number): Raster {
 function sample({ width, height, channels, data }: Raster, u: number, v: number, c: number): number {
   const x = Math.min(width - 1.001, Math.max(0, u * width - 0.5));
   const y = Math.min(height - 1.001, Math.max(0, v * height - 0.5));
-  const [i, j] = [Math.floor(x), Math.floor(y)];
-  const [fx, fy] = [x - i, y - j];
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const fx = x - i;
+  const fy = y - j;
   const k = (j * width + i) * channels + (channels >= 3 ? c : 0);
   const below = width * channels;
-  const at = (n: number): number => data[n] as number;
-  return (at(k) * (1 - fx) + at(k + channels) * fx) * (1 - fy) + (at(k + below) * (1 - fx) + at(k + below + channels) * fx) * fy;
+  // no arrow in here: it would be made anew for every sample
+  const upper = (data[k] as number) * (1 - fx) + (data[k + channels] as number) * fx;
+  const lower = (data[k + below] as number) * (1 - fx) + (data[k + below + channels] as number) * fx;
+  return upper * (1 - fy) + lower * fy;
 }
 
 /** Dust, and a hair or two. */

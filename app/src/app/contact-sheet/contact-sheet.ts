@@ -12,12 +12,15 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { MatTooltip } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { JobKeeper } from '../keeper/job-keeper';
 import { contactActions, type SheetFilter, type SheetOrder } from '../state/contact.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
+import { Scanning } from '../scan/scanning';
+import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
 import { SheetCell } from './sheet-cell';
 import { SheetFinding } from './sheet-finding';
@@ -61,6 +64,8 @@ const FILTERS: readonly { readonly value: SheetFilter; readonly name: string }[]
     CdkVirtualForOf,
     CdkVirtualScrollViewport,
     FilePick,
+    Icon,
+    MatButton,
     MatTooltip,
     NameMark,
     RouterLink,
@@ -80,6 +85,7 @@ export class ContactSheet {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   private readonly keeper = inject(JobKeeper);
+  private readonly scanning = inject(Scanning);
   protected readonly model = inject(SheetModel);
   private readonly viewport = viewChild.required(CdkVirtualScrollViewport);
   private readonly ground = viewChild.required<ElementRef<HTMLElement>>('ground');
@@ -213,6 +219,17 @@ export class ContactSheet {
       if (cell) cell.focus({ preventScroll: true });
       else if (frames > 0 && this.focused() === id) this.focusWhenDrawn(id, frames - 1);
     });
+  }
+
+  protected async scan(): Promise<void> {
+    const job = this.model.job();
+    if (!job) return;
+    try {
+      const refused = (await this.scanning.into(job.id, job.name)) ?? [];
+      if (refused.length > 0) this.model.said.set({ text: refused.join(' '), trouble: true });
+    } catch (error) {
+      this.model.said.set({ text: `What was scanned could not be kept: ${(error as Error).message}`, trouble: true });
+    }
   }
 
   protected async add(picked: readonly File[]): Promise<void> {

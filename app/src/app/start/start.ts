@@ -10,6 +10,7 @@ import { ArchiveKeeper } from '../keeper/archive-keeper';
 import { JobClaims } from '../keeper/job-claims';
 import { JobKeeper } from '../keeper/job-keeper';
 import { jobName } from '../keeper/job-name';
+import { Scanning } from '../scan/scanning';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Job } from '../state/model';
 import { selectJobs, selectPictureEntities } from '../state/selectors';
@@ -45,6 +46,7 @@ export class Start {
   private readonly store = inject(Store);
   private readonly keeper = inject(JobKeeper);
   private readonly archives = inject(ArchiveKeeper);
+  private readonly scanning = inject(Scanning);
   private readonly router = inject(Router);
   private readonly dialog = inject(MatDialog);
 
@@ -136,6 +138,22 @@ export class Start {
     } finally {
       this.ownWork.set(null);
       void this.readStorage();
+    }
+  }
+
+  protected async scan(): Promise<void> {
+    if (this.work()) return;
+    this.refused.set([]);
+    this.askToKeep();
+    const name = jobName(
+      null,
+      [],
+      this.jobs().map((job) => job.name),
+    );
+    try {
+      this.refuse((await this.scanning.into(null, name)) ?? []);
+    } catch (error) {
+      this.refuse([`What was scanned could not be kept: ${(error as Error).message}`]);
     }
   }
 

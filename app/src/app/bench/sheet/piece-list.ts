@@ -17,7 +17,10 @@ import { SheetDesk } from './sheet-desk';
           <button type="button" (click)="hand.select(p.piece.id)" [attr.aria-pressed]="hand.piece() === p.piece.id">
             <ap-piece-picture [pieceId]="p.piece.id" [correction]="p.correction" />
             <span class="name"
-              ><b>{{ p.number }}</b> <span dir="auto">{{ p.name }}</span></span
+              ><b>{{ p.number }}</b>
+              <span class="end"
+                ><bdi>{{ p.name }}</bdi></span
+              ></span
             >
             <span class="words">{{ p.size }}</span>
             <span class="words">{{ p.lies }}</span>

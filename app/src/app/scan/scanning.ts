@@ -1,0 +1,30 @@
+import { inject, Injectable } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { Router } from '@angular/router';
+import { firstValueFrom } from 'rxjs';
+import { JobKeeper } from '../keeper/job-keeper';
+import { ScanDialog, type Scanned } from './scan-dialog';
+
+/** Scans a page into a job, and goes on to its prints. */
+@Injectable({ providedIn: 'root' })
+export class Scanning {
+  private readonly dialog = inject(MatDialog);
+  private readonly keeper = inject(JobKeeper);
+  private readonly router = inject(Router);
+
+  /**
+   * @param jobId the job that it goes into; a new one of that name where it is null
+   * @returns what was refused, in sentences; null where nothing was scanned
+   */
+  async into(jobId: string | null, newName: string): Promise<readonly string[] | null> {
+    const asked = this.dialog.open<ScanDialog, undefined, Scanned>(ScanDialog, { width: '460px', maxWidth: '94vw', disableClose: true });
+    const scanned = await firstValueFrom(asked.afterClosed());
+    if (!scanned) return null;
+    const id = jobId ?? (await this.keeper.newJob(newName)).id;
+    const { added, refused } = await this.keeper.addFiles(id, [scanned]);
+    const [picture] = added;
+    if (picture) await this.router.navigate(['/sheet', picture.id]);
+    else if (jobId === null) await this.keeper.removeJob(id);
+    return refused;
+  }
+}
