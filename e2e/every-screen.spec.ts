@@ -41,7 +41,7 @@ test('the demo job opens from the server, and each screen passes the accessibili
 }) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'Open the demo job' }).click();
-  await expect(page.locator('.card')).toContainText('8 pictures', { timeout: 60_000 });
+  await expect(page.locator('.card')).toContainText('9 pictures', { timeout: 60_000 });
   await expect(page.locator('.work')).toHaveCount(0);
   for (const theme of ['light', 'dim']) {
     await judge(page, `start, ${theme}`);

@@ -109,7 +109,7 @@ export async function openPicture(page: Page, name: string, buffer: Buffer): Pro
 export async function openDemoPicture(page: Page, name: string): Promise<void> {
   await page.goto('/');
   await page.getByRole('button', { name: 'Open the demo job' }).click();
-  await expect(page.locator('.card')).toContainText('8 pictures', { timeout: 60_000 });
+  await expect(page.locator('.card')).toContainText('9 pictures', { timeout: 60_000 });
   await page.locator('.thumbs').click();
   await onBench(page);
   await page.locator('.where .job').click();

@@ -47,7 +47,7 @@ test('once seen, it works without its server: a picture is opened, corrected and
   expect(Math.abs(await horizonSlopeDeg(file))).toBeLessThan(0.05);
   await page.locator('.home').click();
   await page.getByRole('button', { name: 'Open the demo job' }).click();
-  await expect(page.locator('.card').first()).toContainText('8 pictures', { timeout: 60_000 });
+  await expect(page.locator('.card').first()).toContainText('9 pictures', { timeout: 60_000 });
 
   // the server comes back with a newer version
   const manifest = join(app, 'ngsw.json');
@@ -56,7 +56,7 @@ test('once seen, it works without its server: a picture is opened, corrected and
   await page.evaluate(() => navigator.serviceWorker.controller?.postMessage({ action: 'CHECK_FOR_UPDATES', nonce: 1 }));
   await expect(page.getByText('A new version of Able Plumb is ready')).toBeVisible();
   await Promise.all([page.waitForEvent('load'), page.getByRole('button', { name: 'Load it' }).click()]);
-  await expect(page.locator('.card').first()).toContainText('8 pictures');
+  await expect(page.locator('.card').first()).toContainText('9 pictures');
   second.server.closeAllConnections();
   await new Promise((resolve) => second.server.close(resolve));
 });

@@ -2,10 +2,12 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { lensOf, orientRaster, resampleRows, type Point, type Raster } from '@able-plumb/core';
+import { lensOf, levelsOf, orientRaster, resampleRows, type Point, type Raster } from '@able-plumb/core';
 import { encodeJpeg, readPictureInfo, readPixels, toBits, matrixProfile, SRGB } from '@able-plumb/codecs';
 import { useNodeCodecs } from '@able-plumb/codecs/node';
 import { exifBlockOf } from './exif-block-of';
+import { composeHeap, heapTruth } from './heaps/compose-heap';
+import { LOOSE_PRINTS, loosePrints } from './loose-prints';
 import { SCENES, SHEET, type Scene } from './scenes';
 import { focalPxOf, trace, tracedSize } from './trace';
 import { lensModelOf, truthOf } from './truth';
@@ -77,12 +79,30 @@ function sheetTruth(): unknown {
   };
 }
 
+/** The sheet that is laid together from the job's finished pictures. */
+async function writeLoosePrints(): Promise<void> {
+  const shown = await Promise.all(
+    LOOSE_PRINTS.shows.map(async (name) => {
+      const bytes = readFileSync(join(jobDir, `${name}.jpg`));
+      return levelsOf(await readPixels(bytes, name, await readPictureInfo(bytes, name)), 2000).at(-1) as Raster;
+    }),
+  );
+  const heap = loosePrints(shown as [Raster, Raster, Raster, Raster]);
+  const scan = composeHeap(heap);
+  const { width, height } = scan;
+  const { name, takenAt, shows } = LOOSE_PRINTS;
+  await writeJpeg(name, scan, 1, exifBlockOf({ model: 'Garrow Flatbed A3', takenAt, orientation: 1, width, height, ppi: heap.ppi }));
+  const prints = heapTruth(heap).map((truth, i) => ({ picture: shows[i], ...truth }));
+  const all = { picture: `${name}.jpg`, width, height, flat: true, ppi: heap.ppi, prints };
+  writeFileSync(join(jobDir, `${name}.truth.json`), `${JSON.stringify(all, null, 1)}\n`);
+}
+
 async function main(): Promise<void> {
   useNodeCodecs();
   const names = process.argv.slice(2);
   mkdirSync(jobDir, { recursive: true });
   const missing = [...SCENES.map((scene) => scene.name), SHEET.name].filter((name) => !existsSync(join(buildDir, `${name}.png`)));
-  const toTrace = names.length > 0 ? names : missing;
+  const toTrace = names.length > 0 ? names.filter((name) => name !== LOOSE_PRINTS.name) : missing;
   if (toTrace.length > 0) trace(buildDir, join(here, '../scenes'), toTrace);
   for (const scene of SCENES) {
     if (names.length > 0 && !names.includes(scene.name)) continue;
@@ -113,6 +133,7 @@ async function main(): Promise<void> {
     await writeJpeg(SHEET.name, await readTraced(SHEET.name), 1, exif);
     writeFileSync(join(jobDir, `${SHEET.name}.truth.json`), `${JSON.stringify(sheetTruth(), null, 1)}\n`);
   }
+  if (names.length === 0 || names.includes(LOOSE_PRINTS.name)) await writeLoosePrints();
   process.stderr.write(`focal length of the pump hall: ${focalPxOf(SCENES[1] as Scene).toFixed(2)} px\n`);
 }
 

@@ -29,7 +29,7 @@ const knot = async (name: string): Promise<void> => {
 
 await page.goto(address);
 await page.getByRole('button', { name: 'Open the demo job' }).click();
-await page.locator('.card').getByText('8 pictures').waitFor({ timeout: 60_000 });
+await page.locator('.card').getByText('9 pictures').waitFor({ timeout: 60_000 });
 await page.locator('.work').waitFor({ state: 'detached' });
 await shot('start');
 await page.locator('.thumbs').click();

@@ -2,8 +2,8 @@ import type { Piece } from '../correction/schema';
 import { degrees, type Point } from '../picture/point';
 import { levelsOf, type Raster } from '../raster/raster';
 import { lidOf, planesOf } from './lid';
-import { boxArea, closed, joinedParts, opened, partsOf, sideOf, boxOf, type Box, type Part } from './parts';
-import { partTouching } from './part-touching';
+import { boxArea, closed, opened, partsOf, sideOf, boxOf, type Box, type Part } from './parts';
+import { joined, partTouching } from './part-touching';
 import { innerEdge } from './inner-edge';
 import { faintSide, type Rest } from './faint-side';
 import { settleSides, type SettledSides } from './settle-sides';
@@ -72,20 +72,15 @@ export function findPieces(picture: Raster, ppi: number | null, photographed = f
   const mask = opened(closed({ width: level.width, height: level.height, on }, CLOSED_PX), THIN_PX);
   const { parts, map } = partsOf(mask, FEWEST);
   const least = ppi === null ? LEAST_SHARE * Math.max(level.width, level.height) : (LEAST_MM * ppi) / 25.4 / scale;
-  const large = joinedParts(parts.filter((part) => longestOf(part) >= least / 3)).filter((part) => {
-    const box = boxOf(part.hull);
-    return Math.min(sideOf(box, 0), sideOf(box, 1)) >= least && boxArea(box) < WHOLE * level.width * level.height;
-  });
-  const outlines = large.flatMap((part) => {
-    const { hulls, unsure } = partTouching(part, map, level.width, level.height);
-    return hulls.flatMap((hull) => {
-      const box = upright(boxOf(hull));
-      return Math.min(sideOf(box, 0), sideOf(box, 1)) < least ? [] : [{ box, unsure }];
-    });
-  });
-  const pieces = outlines.map(({ box, unsure }, i): FoundPiece => {
+  const isPrint = (box: Box): boolean =>
+    Math.min(sideOf(box, 0), sideOf(box, 1)) >= least && boxArea(box) < WHOLE * level.width * level.height;
+  const candidates = parts.filter((part) => longestOf(part) >= least / 3).flatMap((part) => partTouching(part, map, planes));
+  const outlines = joined(candidates)
+    .map(({ hull, unsure, isOthers }) => ({ box: upright(boxOf(hull)), unsure, isOthers }))
+    .filter(({ box }) => isPrint(box));
+  const pieces = outlines.map(({ box, unsure, isOthers }, i): FoundPiece => {
     const others = outlines.filter((_, j) => j !== i).map((other) => other.box);
-    const coarse = sidesOnLevel(lid.off, level.width, level.height, limit, box);
+    const coarse = sidesOnLevel(lid.off, level.width, level.height, limit, box, isOthers);
     const { corners, seen, angleRad, sdRad } = settledWithBorder(
       levels,
       { rest: lid.rest, width: level.width, height: level.height },

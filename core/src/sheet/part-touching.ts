@@ -1,5 +1,8 @@
 import type { Point } from '../picture/point';
-import { boxArea, convexHull, boxOf, type Part } from './parts';
+import { polygonArea } from '../picture/polygon';
+import type { Planes } from './lid';
+import { seamOf } from './seam';
+import { boxArea, boxOf, commonArea, convexHull, type Part } from './parts';
 
 /** Rectangles fill themselves by this share, sides that are rough or torn included. */
 const FULL = 0.93;
@@ -7,37 +10,81 @@ const FULL = 0.93;
 const NOT_FULL = 0.9;
 /** A cut has to make both of its sides fuller by this. */
 const GAIN = 0.03;
+/** Prints side by side fill one rectangle by this. */
+const SEAMED = 0.8;
 const MOST_CUTS = 11;
 const WAYS = 90;
 /** The smaller side of a cut is at least this share of the larger one. */
 const LEAST = 0.04;
 
-/** What a part that may be several prints was taken for. */
-export interface Parted {
-  readonly hulls: readonly (readonly Point[])[];
-  /** Whether it looks like several that could not be parted. */
+/** What may be a print. */
+export interface Candidate {
+  readonly hull: readonly Point[];
+  /** Share of the rectangle around it that it fills. */
+  readonly fullness: number;
+  /** Whether a point of the level is another's, beyond a line along which they were parted. */
+  readonly isOthers: (p: Point) => boolean;
+  /** Whether it looks like several prints that could not be parted. */
   readonly unsure: boolean;
 }
 
 /**
- * Prints that touch or overlap, parted along straight lines through the corners where their sides meet.
+ * A part as the print that it is, or, where prints touch or overlap, as several, parted along straight lines through the corners where
+ * their sides meet.
  *
  * @param map which pixel belongs to which part
+ * @param planes the colours of the level
  */
-export function partTouching(part: Part, map: Int32Array, width: number, height: number): Parted {
-  const inside = filled(part, map, width, height);
-  const whole = new Region(inside);
+export function partTouching(part: Part, map: Int32Array, planes: Planes): Candidate[] {
+  const whole = new Region(filled(part, map, planes.width, planes.height));
   const regions = [whole];
-  for (let cuts = 0; cuts < MOST_CUTS; cuts += 1) {
-    const at = regions.findIndex((r) => r.fullness < NOT_FULL && !r.tried);
+  for (let tries = 0; tries < 2 * MOST_CUTS; tries += 1) {
+    const at = regions.findIndex((r) => !r.tried);
     if (at < 0) break;
     const region = regions[at] as Region;
     region.tried = true;
-    const cut = bestCut(region);
+    const seam = region.fullness >= SEAMED ? seamOf(region.pixels, region.hull, planes) : null;
+    const cut = seam ? cutAt(region, seam.at, seam.way) : region.fullness < NOT_FULL ? bestCut(region) : null;
     if (cut) regions.splice(at, 1, ...cut);
   }
   const unsure = regions.length === 1 && whole.fullness < NOT_FULL && whole.fullness > 0.5;
-  return { hulls: regions.map((r) => r.hull), unsure };
+  return regions.map(({ hull, fullness, cuts }) => ({
+    hull,
+    fullness,
+    unsure,
+    isOthers: (p) => cuts.some(({ at, way, left }) => sideOfCut(p, at, way) !== left),
+  }));
+}
+
+/** What fills less of its rectangle is a piece of something: a shadow, what shows of a picture. */
+const PIECE = 0.6;
+/** Pieces whose hulls lie over another's by this share of the smaller one belong to it. */
+const COMMON = 0.12;
+
+/** Candidates with the pieces that lie over them put to them. */
+export function joined(candidates: readonly Candidate[]): Candidate[] {
+  const all = [...candidates];
+  for (let again = true; again;) {
+    again = false;
+    for (let i = 0; i < all.length && !again; i += 1)
+      for (let j = i + 1; j < all.length && !again; j += 1) {
+        const [p, q] = [all[i] as Candidate, all[j] as Candidate];
+        if (Math.min(p.fullness, q.fullness) >= PIECE) continue;
+        if (commonArea(p.hull, q.hull) <= COMMON * Math.min(polygonArea(p.hull), polygonArea(q.hull))) continue;
+        const hull = convexHull([...p.hull, ...q.hull]);
+        all.splice(j, 1);
+        all[i] = { hull, fullness: Math.max(p.fullness, q.fullness), unsure: false, isOthers: (at) => p.isOthers(at) && q.isOthers(at) };
+        again = true;
+      }
+  }
+  return all;
+}
+
+/** A line along which a region was parted, and on which side of it this one lies. */
+interface Cut {
+  readonly at: Point;
+  readonly way: number;
+  readonly left: boolean;
 }
 
 /** Pixels of one part, by rows. */
@@ -46,7 +93,10 @@ class Region {
   readonly hull: readonly Point[];
   readonly fullness: number;
 
-  constructor(readonly pixels: readonly Point[]) {
+  constructor(
+    readonly pixels: readonly Point[],
+    readonly cuts: readonly Cut[] = [],
+  ) {
     const ends = new Map<number, [number, number]>();
     for (const [x, y] of pixels) {
       const row = ends.get(y);
@@ -67,7 +117,7 @@ class Region {
 }
 
 /** The pixels of a part, what it encloses included. */
-function filled({ numbers, hull }: Part, map: Int32Array, width: number, height: number): Point[] {
+function filled({ number, hull }: Part, map: Int32Array, width: number, height: number): Point[] {
   const [x0, x1] = [
     Math.max(0, Math.floor(Math.min(...hull.map((p) => p[0]))) - 1),
     Math.min(width, Math.ceil(Math.max(...hull.map((p) => p[0]))) + 1),
@@ -77,12 +127,11 @@ function filled({ numbers, hull }: Part, map: Int32Array, width: number, height:
     Math.min(height, Math.ceil(Math.max(...hull.map((p) => p[1]))) + 1),
   ];
   const [w, h] = [x1 - x0 + 2, y1 - y0 + 2];
-  const own = new Set(numbers);
   // what is reached from outside is outside; with a margin all round
   const outside = new Uint8Array(w * h);
   const solid = (i: number, j: number): boolean => {
     const [x, y] = [x0 + i - 1, y0 + j - 1];
-    return x >= 0 && y >= 0 && x < width && y < height && own.has(map[y * width + x] as number);
+    return x >= 0 && y >= 0 && x < width && y < height && map[y * width + x] === number;
   };
   const stack = [0];
   outside[0] = 1;
@@ -130,9 +179,14 @@ function bestCut(region: Region): [Region, Region] | null {
 
 const sideOfCut = ([x, y]: Point, at: Point, way: number): boolean => (x + 0.5 - at[0]) * Math.sin(way) < (y + 0.5 - at[1]) * Math.cos(way);
 
-function cutAt(region: Region, at: Point, way: number): [Region, Region] {
-  return [new Region(region.pixels.filter((p) => sideOfCut(p, at, way))), new Region(region.pixels.filter((p) => !sideOfCut(p, at, way)))];
-}
+const cutAt = (region: Region, at: Point, way: number): [Region, Region] =>
+  [true, false].map(
+    (left) =>
+      new Region(
+        region.pixels.filter((p) => sideOfCut(p, at, way) === left),
+        [...region.cuts, { at, way, left }],
+      ),
+  ) as [Region, Region];
 
 /** How full the emptier side would be, from some of the pixels; null where one side has next to nothing. */
 function worth(some: readonly Point[], at: Point, way: number): number | null {

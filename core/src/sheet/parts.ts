@@ -8,14 +8,13 @@ export interface Mask {
   readonly on: Uint8Array;
 }
 
-/** A connected part of a mask, or several whose hulls lie over each other. */
+/** A connected part of a mask. */
 export interface Part {
   /** Its convex hull, clockwise as seen, px of the level. */
   readonly hull: readonly Point[];
-  /** How many pixels it has. */
+  /** How many pixels it has, and the number under which these stand in the map of parts. */
   readonly pixels: number;
-  /** The numbers under which its pixels stand in the map of parts. */
-  readonly numbers: readonly number[];
+  readonly number: number;
 }
 
 /** Every gap of at most twice `radius` px closed. */
@@ -82,7 +81,7 @@ export function partsOf({ width, height, on }: Mask, fewest: number): { readonly
     const ends: Point[] = [];
     for (const [y, x] of left) ends.push([x, y], [x, y + 1]);
     for (const [y, x] of right) ends.push([x + 1, y], [x + 1, y + 1]);
-    parts.push({ hull: convexHull(ends), pixels, numbers: [number] });
+    parts.push({ hull: convexHull(ends), pixels, number });
   }
   return { parts, map };
 }
@@ -111,27 +110,6 @@ export function commonArea(a: readonly Point[], b: readonly Point[]): number {
     rest = clipPolygon(rest, (r) => turn(p, q, r));
   }
   return rest.length > 2 ? polygonArea(rest) : 0;
-}
-
-/** Parts whose hulls lie over each other by this share of the smaller one are of one print. */
-const COMMON = 0.12;
-
-/** Parts of one print put together: what lies within its border, and the shadow around it. */
-export function joinedParts(parts: readonly Part[]): Part[] {
-  const joined = [...parts].sort((p, q) => q.hull.length - p.hull.length);
-  for (let again = true; again;) {
-    again = false;
-    for (let i = 0; i < joined.length && !again; i += 1)
-      for (let j = i + 1; j < joined.length && !again; j += 1) {
-        const [p, q] = [joined[i] as Part, joined[j] as Part];
-        const smaller = Math.min(polygonArea(p.hull), polygonArea(q.hull));
-        if (commonArea(p.hull, q.hull) <= COMMON * smaller) continue;
-        joined.splice(j, 1);
-        joined[i] = { hull: convexHull([...p.hull, ...q.hull]), pixels: p.pixels + q.pixels, numbers: [...p.numbers, ...q.numbers] };
-        again = true;
-      }
-  }
-  return joined;
 }
 
 export type Box = readonly [Point, Point, Point, Point];

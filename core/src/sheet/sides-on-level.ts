@@ -27,9 +27,18 @@ const STEP = 0.5;
  * @param off by how much each pixel of the level differs from the lid
  * @param limit what is more than the lid's own
  * @param box clockwise as seen; px of the level
+ * @param isOthers where another print lies: nothing begins there
  */
-export function sidesOnLevel(off: Float32Array, width: number, height: number, limit: number, box: Box): CoarseSide[] {
+export function sidesOnLevel(
+  off: Float32Array,
+  width: number,
+  height: number,
+  limit: number,
+  box: Box,
+  isOthers: (p: Point) => boolean,
+): CoarseSide[] {
   const at = (x: number, y: number): number => {
+    if (isOthers([x - 0.5, y - 0.5])) return 0;
     const [u, v] = [Math.min(width - 1.001, Math.max(0, x - 0.5)), Math.min(height - 1.001, Math.max(0, y - 0.5))];
     const [i, j] = [Math.floor(u), Math.floor(v)];
     const [fx, fy] = [u - i, v - j];
