@@ -1,6 +1,7 @@
 import type { Server } from 'node:http';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Limits } from './scans/escl';
 import { scanRoutes } from './scans/routes';
 import express, { type Express, type NextFunction, type Request, type Response } from 'express';
 
@@ -12,6 +13,8 @@ export interface ServerFolders {
   readonly demo: string;
   /** Addresses of the scanners that pages may use; none where it is missing. */
   readonly scanners?: readonly string[];
+  /** How long a scanner may take, and how much it may send. */
+  readonly scanLimits?: Limits;
 }
 
 const CSP = [
@@ -44,11 +47,11 @@ const page = (title: string, text: string): string =>
 <h1 style="font-size: 22px">${title}</h1><p>${text}</p><p><a href="/" style="color: inherit">To the jobs</a></p></body></html>`;
 
 /** The express application: the built app with its headers, scanners, the demo job, plain error pages. */
-export function createApp({ app, demo, scanners = [] }: ServerFolders): Express {
+export function createApp({ app, demo, scanners = [], scanLimits }: ServerFolders): Express {
   const server = express();
   server.disable('x-powered-by');
   server.use(secure);
-  server.use('/scans', scanRoutes(scanners));
+  server.use('/scans', scanRoutes(scanners, scanLimits));
   server.use('/demo-job', express.static(demo, { index: false }));
   server.use(
     express.static(app, {

@@ -1,5 +1,5 @@
 import { newCorrection } from '../correction/new-correction';
-import { sheetSchema, type Correction, type Panel, type Piece, type Sheet } from '../correction/schema';
+import { correctionSchema, sheetSchema, type Correction, type Panel, type Piece, type Sheet } from '../correction/schema';
 import type { Point } from '../picture/point';
 import { cornersOfEdges } from '../stance/corners-of-edges';
 import { sortCorners, type Quad } from '../stance/homography-from-corners';
@@ -178,7 +178,11 @@ export const pieceName = (pattern: string, sheet: string, number: number): strin
   pattern.replaceAll('{sheet}', sheet).replaceAll('{number}', String(number));
 
 /** What a hand may set for a piece's picture without its outline being left: where it goes, not what it shows. */
-const framed = ({ deliveries: _d, output: _o, picture: _p, ...rest }: Correction): string => JSON.stringify(rest);
+function framed(correction: Correction): string {
+  // in one order of keys, whether it was made here or read
+  const { deliveries: _d, output: _o, picture: _p, ...rest } = correctionSchema.parse(correction);
+  return JSON.stringify(rest);
+}
 
 /** Whether a piece's picture is still as its outline made it. */
 export const followsOutline = (own: Correction): boolean =>

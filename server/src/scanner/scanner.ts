@@ -15,6 +15,8 @@ export interface ScannerSettings {
   readonly seed?: number;
   /** How many prints are laid on the glass. */
   readonly prints?: number;
+  /** How long a page is kept for whoever asked for it and does not come, seconds. */
+  readonly patience?: number;
 }
 
 /** What can be asked to go wrong with the next page. */
@@ -28,6 +30,7 @@ const ABILITIES: Omit<Abilities, 'uuid'> = {
   resolutions: [75, 150, 200, 300, 600],
 };
 const DEFAULT_SECONDS = 7;
+const DEFAULT_PATIENCE = 60;
 /** Parts in which a page comes. */
 const PARTS = 40;
 /** Jobs that are remembered after they ended. */
@@ -131,6 +134,11 @@ export class StandInScanner {
     };
     this.fault = 'none';
     this.jobs.set(uuid, job);
+    setTimeout(() => {
+      if (job.state !== 'Processing' || job.sent) return;
+      job.state = 'Aborted';
+      job.reason = 'JobTimedOut';
+    }, 1000 * (this.settings.patience ?? DEFAULT_PATIENCE)).unref();
     for (const [old, { state }] of this.jobs) if (this.jobs.size > REMEMBERED && state !== 'Processing') this.jobs.delete(old);
     const at = job.fault === 'elsewhere' ? 'http://192.0.2.7:8080' : `http://${host}`;
     response.status(201).set('Location', `${at}${path}`).end();
