@@ -12,11 +12,11 @@ test('keys are changed, kept, refused where taken, saved, read, and put back; di
   await page.getByLabel('Search').fill('marks on');
   await change(/^Key for: Marks on or off/, 'p');
   await expect(page.getByText('P already asks for “Pen: draw a reference line”')).toBeVisible();
-  await page.keyboard.press('v');
-  await expect(page.getByText('V it is.')).toBeVisible();
+  await page.keyboard.press('z');
+  await expect(page.getByText('Z it is.')).toBeVisible();
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save keys' }).click()]);
   const saved = readFileSync(await download.path(), 'utf8');
-  expect(JSON.parse(saved)).toMatchObject({ format: 'able-plumb-keys', keys: { marks: 'v' } });
+  expect(JSON.parse(saved)).toMatchObject({ format: 'able-plumb-keys', keys: { marks: 'z' } });
   await page.getByLabel('Search').fill('view camera');
   await expect(page.locator('.words')).toContainText('rise');
   await page.getByRole('button', { name: 'Close' }).click();
@@ -25,10 +25,10 @@ test('keys are changed, kept, refused where taken, saved, read, and put back; di
   await page.reload();
   await page.keyboard.press('m');
   await expect(marks).toHaveAttribute('aria-pressed', 'true');
-  await page.keyboard.press('v');
+  await page.keyboard.press('z');
   await expect(marks).toHaveAttribute('aria-pressed', 'false');
   await marks.hover();
-  await expect(page.locator('.mat-mdc-tooltip')).toHaveText('Marks on or off (V)');
+  await expect(page.locator('.mat-mdc-tooltip')).toHaveText('Marks on or off (Z)');
 
   await page.keyboard.press('?');
   await page.getByRole('button', { name: 'All keys as at first' }).click();
@@ -39,7 +39,7 @@ test('keys are changed, kept, refused where taken, saved, read, and put back; di
   await file.setInputFiles({ name: 'k.json', mimeType: 'application/json', buffer: Buffer.from(saved) });
   await expect(page.getByText('The keys of the file are yours now.')).toBeVisible();
   await page.getByRole('button', { name: 'Close' }).click();
-  await page.keyboard.press('v');
+  await page.keyboard.press('z');
   await expect(marks).toHaveAttribute('aria-pressed', 'true');
 
   // Enter takes a value and gives the keyboard back: a digit opens a knot; a wrong value stays with its reason

@@ -31,5 +31,11 @@ export default defineConfig({
       ],
     },
   },
-  webServer: { command: 'npx tsx server/src/serve.ts', cwd: '..', port: PORT, env: { PORT: String(PORT) }, reuseExistingServer: false },
+  webServer: {
+    command: `npx tsx server/src/serve.ts --scan-seconds 1 --stand-in-port ${PORT + 1}`,
+    cwd: '..',
+    port: PORT,
+    env: { PORT: String(PORT) },
+    reuseExistingServer: false,
+  },
 });

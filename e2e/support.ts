@@ -15,7 +15,9 @@ export const test = base.extend<{ watched: void }>({
         if (!/^(http:\/\/127\.0\.0\.1:|blob:|data:)/.test(request.url())) trouble.push(`request to ${request.url()}`);
       });
       page.on('console', (message) => {
-        if (message.type() === 'error') trouble.push(`console: ${message.text()}`);
+        // the browser's own line for a scanner's no, which is an answer
+        const isNo = /^Failed to load resource/.test(message.text()) && message.location().url.includes('/scans/');
+        if (message.type() === 'error' && !isNo) trouble.push(`console: ${message.text()}`);
       });
       page.on('pageerror', (error) => trouble.push(`error: ${error.message}`));
       await use();
@@ -36,6 +38,9 @@ export interface Truth {
   readonly heads?: readonly { readonly outline: readonly P[]; readonly proportion: number }[];
 }
 export const demoTruth = (name: string): Truth => JSON.parse(demoPicture(`${name}.truth.json`).toString()) as Truth;
+
+/** The stand-in scanner's own address; see playwright.config.ts. */
+export const scannerAt = (baseURL: string | undefined): string => `http://127.0.0.1:${Number(new URL(baseURL ?? '').port) + 1}`;
 
 /** A sea under a sky whose horizon rises to the right by `slipDeg`, passing through the middle; the edge is exact to a fraction of a step. */
 export async function slippingHorizon(width: number, height: number, slipDeg: number): Promise<Buffer> {

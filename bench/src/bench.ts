@@ -12,6 +12,7 @@ import { findingRows } from './finding-rows';
 import { hasPeer, startPeer } from './peer';
 import { manyRows } from './many-rows';
 import { plainRows } from './plain-rows';
+import { sheetRows } from './sheet-rows';
 import { solvingRows } from './solving-rows';
 import { threadRows } from './thread-rows';
 import type { Rows } from './timing';
@@ -33,6 +34,7 @@ const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   solving: () => solvingRows(rows, root),
   deviations: () => deviationRows(rows),
   finding: () => findingRows(rows),
+  sheets: () => sheetRows(rows),
   many: async () => manyRows(rows, await bundleCli(), root),
   browser: () => browserRows(rows, root),
 };

@@ -3,14 +3,22 @@ import { mkdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
+import { useNativeJpeg, useNodeCodecs } from '@able-plumb/codecs/node';
 import { listen } from '@able-plumb/server';
+import { startScanner } from '@able-plumb/server/scanner';
 import { demoPicture, demoTruth, dragLine, drawEdges, onBench, onScreen, ringTheHead, pick, setUp } from '../support';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 const folder = join(root, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
 
-const { server, address } = await listen({ app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job') }, 0);
+useNodeCodecs();
+useNativeJpeg();
+const scanner = await startScanner({ pictures: join(root, 'demo/job'), seconds: 6, seed: 4 });
+const { server, address } = await listen(
+  { app: join(root, 'dist/app/browser'), demo: join(root, 'demo/job'), scanners: [scanner.address] },
+  0,
+);
 const browser = await chromium.launch({
   executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
   args: ['--no-sandbox', '--disable-gpu'],
@@ -57,14 +65,7 @@ await page.mouse.move(600, 790);
 await shot('keys-and-words');
 await page.keyboard.press('Escape');
 await page.getByRole('dialog').waitFor({ state: 'detached' });
-await page.getByLabel('Light or dim theme').click();
-await knot('Crop');
-await page.getByRole('radio', { name: 'kept', exact: true }).click();
-await page.locator('.trims mat-button-toggle').last().click();
-await page.locator('ap-crop-knot').getByRole('radio', { name: '16:9', exact: true }).click();
-await shot('bench-crop-dim');
 // the pump hall square-on, by four lines on the original
-await page.getByLabel('Light or dim theme').click();
 await page.keyboard.press('PageDown');
 await page.locator('h1').getByText('pump-hall-front.jpg').waitFor();
 await onBench(page);
@@ -136,9 +137,6 @@ const across = pegs[0]!.y + (pegs[2]!.y - pegs[0]!.y) * 0.52;
 await page.keyboard.down('Shift');
 await dragLine(page, [pegs[3]!.x + 140, across], [pegs[1]!.x - 150, across]);
 await page.keyboard.up('Shift');
-await page.mouse.move(600, 740);
-await page.waitForTimeout(600);
-await shot('bench-measuring');
 
 // a steep line, and the question what it is
 await openDemo('filter-gallery.jpg');
@@ -228,5 +226,27 @@ await page.keyboard.press('j');
 await page.getByRole('group', { name: 'Suggestions' }).getByRole('button').first().waitFor();
 await page.mouse.move(690, 788);
 await shot('bench-suggestions');
+// a scan as it comes, and its prints
+await page.goto(address);
+await page.getByRole('button', { name: 'Scan', exact: true }).click();
+await page.getByRole('dialog').getByRole('button', { name: 'Scan', exact: true }).click();
+await page.getByText(/MB have come/).waitFor({ timeout: 60_000 });
+await page.mouse.move(640, 790);
+await shot('scanning');
+await page.waitForURL('**/sheet/**', { timeout: 60_000 });
+await page.goto(address);
+await page.locator('.thumbs').last().click();
+await onBench(page);
+await page.locator('.where .job').click();
+await page.getByRole('menuitem', { name: 'loose-prints.jpg' }).click();
+await onBench(page);
+await page.getByRole('link', { name: 'Split the sheet' }).click();
+await page.locator('ap-piece-list li').nth(3).waitFor({ timeout: 60_000 });
+await page.getByText('inside its border').click();
+await page.locator('ap-piece-list li button').nth(1).click();
+await page.mouse.move(690, 788);
+await page.waitForTimeout(1500);
+await shot('sheet');
 await browser.close();
 server.close();
+scanner.server.close();

@@ -16,6 +16,7 @@ import { provideState, provideStore, Store } from '@ngrx/store';
 import { newCorrection, type Correction, type Size } from '@able-plumb/core';
 import { KeeperEffects } from '../app/keeper/keeper.effects';
 import { LinkEffects } from '../app/keeper/link.effects';
+import { SheetEffects } from '../app/keeper/sheet.effects';
 import { SHELF_SAYS } from '../app/shelf/shelf';
 import { benchFeature } from '../app/state/bench.reducer';
 import { contactFeature } from '../app/state/contact.reducer';
@@ -64,7 +65,7 @@ export function openTab(answers: Answers = {}, more: readonly (Provider | Enviro
       ...[jobsFeature, correctionsFeature, savingFeature, benchFeature, contactFeature, findingFeature, profilesFeature].map((f) =>
         provideState(f as never),
       ),
-      provideEffects(KeeperEffects, LinkEffects),
+      provideEffects(KeeperEffects, LinkEffects, SheetEffects),
       {
         provide: SHELF_SAYS,
         useFactory: (store: Store) => (sentence: string) => store.dispatch(shelfActions.noticed({ sentence })),
@@ -92,7 +93,9 @@ async function inspect(_name: string, file: Blob): Promise<unknown> {
     orientation: 1,
     takenAt: null,
   };
-  return { info: { ...info, croppedFrom: null }, sha256: 'a'.repeat(64), thumbnail: null };
+  const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', await file.arrayBuffer()));
+  const sha256 = Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join('');
+  return { info: { ...info, croppedFrom: null }, sha256, thumbnail: null };
 }
 
 export const fileOf = ({ width, height }: Size): Blob => new Blob([`${width} x ${height}`]);

@@ -50,7 +50,7 @@ interface Job {
 
 /**
  * A small network scanner that answers as real ones do (eSCL 2.9, from memory): it scans heaps of the demo job's prints. Beside the
- * protocol's own paths it has two for whoever tries it: what is to go wrong next, and where the prints of a page truly lie.
+ * protocol's own paths it has three for whoever tries it: what is to go wrong next, the last page again, and where its prints truly lie.
  */
 export class StandInScanner {
   private readonly jobs = new Map<string, Job>();
@@ -83,6 +83,11 @@ export class StandInScanner {
       if (!fault) return response.status(404).end();
       this.fault = fault;
       return response.status(204).end();
+    });
+    app.get('/stand-in/page', (_request, response) => {
+      const last = [...this.jobs.values()].at(-1);
+      if (!last) return response.status(404).end();
+      return last.page.then(({ jpeg }) => response.type('image/jpeg').send(Buffer.from(jpeg)));
     });
     app.get('/stand-in/truth', (_request, response) => {
       const last = [...this.jobs.values()].at(-1);
@@ -134,11 +139,14 @@ export class StandInScanner {
     };
     this.fault = 'none';
     this.jobs.set(uuid, job);
-    setTimeout(() => {
-      if (job.state !== 'Processing' || job.sent) return;
-      job.state = 'Aborted';
-      job.reason = 'JobTimedOut';
-    }, 1000 * (this.settings.patience ?? DEFAULT_PATIENCE)).unref();
+    setTimeout(
+      () => {
+        if (job.state !== 'Processing' || job.sent) return;
+        job.state = 'Aborted';
+        job.reason = 'JobTimedOut';
+      },
+      1000 * (this.settings.patience ?? DEFAULT_PATIENCE),
+    ).unref();
     for (const [old, { state }] of this.jobs) if (this.jobs.size > REMEMBERED && state !== 'Processing') this.jobs.delete(old);
     const at = job.fault === 'elsewhere' ? 'http://192.0.2.7:8080' : `http://${host}`;
     response.status(201).set('Location', `${at}${path}`).end();

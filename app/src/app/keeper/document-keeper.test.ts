@@ -165,8 +165,8 @@ describe('documents on the shelf', () => {
 
   it('never write over what another tab wrote, and show that instead', async () => {
     const [one, two] = [await newTab(), await newTab()];
-    const { id } = await withPicture(one);
-    await until(() => Object.keys(two.jobOf()).length === 1, 'the job in the other tab');
+    const { jobId, id } = await withPicture(one);
+    await until(() => two.jobOf()[jobId]?.pictureIds.includes(id) ?? false, 'the picture in the other tab');
     await two.documents.loadHistories([id]);
     one.roll(id, 1);
     // at the same time, before the first is told

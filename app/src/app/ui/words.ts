@@ -30,6 +30,8 @@ export const WORDS = {
   'setting-out lines': 'Lines over the crop for composing; never exported.',
   delivery: 'A set of proportions, size, format and file name under one name; a picture can have several.',
   'linked set': 'Pictures of one camera position that share one correction, pixel for pixel.',
+  sheet: 'A scan with several prints on it; split makes a picture of each.',
+  inset: 'How far inside a print’s edge its piece begins.',
   'stretch map': 'The picture coloured by how much each part was enlarged.',
   'work light': 'A view in which edges can be seen in shadows and highlights; never exported.',
   magnet: 'Lines settle on real edges near them, corners on real corners.',
