@@ -117,6 +117,25 @@ test('the lens cabinet and the Lens knot with its chart, edges and fringes pass 
   await judge(page, 'question, dim');
 });
 
+test('the Sheet screen and the scanner’s dialog pass them too', async ({ page }) => {
+  await openPicture(page, 'loose-prints.jpg', demoPicture('loose-prints.jpg'));
+  await page.getByRole('link', { name: 'Split the sheet' }).click();
+  await expect(page.locator('ap-piece-list li')).toHaveCount(4);
+  await page.locator('ap-piece-list li button').nth(1).click();
+  await page.getByText('inside its border').click();
+  for (const size of SIZES) {
+    await page.setViewportSize(size);
+    await judge(page, `sheet, ${size.width}`);
+    await withinWindow(page);
+  }
+  await page.getByLabel('Light or dim theme').click();
+  await judge(page, 'sheet, dim');
+  await page.getByRole('link', { name: 'Contact sheet' }).click();
+  await page.getByRole('button', { name: 'Scan', exact: true }).click();
+  await expect(page.getByRole('dialog').getByLabel('Resolution')).toBeVisible();
+  await judge(page, 'scan, dim');
+});
+
 test('marks and the original are one key each', async ({ page }) => {
   await openPicture(page, 'name-plate.jpg', demoPicture('name-plate.jpg'));
   await page.keyboard.down('b');

@@ -3,6 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { useNativeJpeg, useNodeCodecs } from '@able-plumb/codecs/node';
 import { bundleCli } from '../../scripts/bundle-cli.mjs';
 import { browserRows } from './browser-rows';
 import { kernelRows } from './kernel-rows';
@@ -18,6 +19,8 @@ import { threadRows } from './thread-rows';
 import type { Rows } from './timing';
 import { wholeProcessRows } from './whole-process';
 
+useNodeCodecs();
+useNativeJpeg();
 const here = dirname(fileURLToPath(import.meta.url));
 const root = join(here, '../..');
 const rows: Rows = {};

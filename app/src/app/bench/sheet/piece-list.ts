@@ -1,21 +1,21 @@
 import { ChangeDetectionStrategy, Component, effect, ElementRef, inject } from '@angular/core';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { Hand } from '../session/hand';
-import { PiecePicture } from './piece-picture';
+import { SmallResult } from '../small-result';
 import { SheetDesk } from './sheet-desk';
 
 /** The pieces of a sheet, each as its picture will be, with its number, size and how it lies. */
 @Component({
   selector: 'ap-piece-list',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatCheckbox, PiecePicture],
+  imports: [MatCheckbox, SmallResult],
   template: `
     <h2>{{ desk.pieces().length === 1 ? '1 piece' : desk.pieces().length + ' pieces' }}</h2>
     <ul>
       @for (p of desk.pieces(); track p.piece.id) {
         <li [class.chosen]="hand.piece() === p.piece.id" [attr.data-piece]="p.piece.id">
           <button type="button" (click)="hand.select(p.piece.id)" [attr.aria-pressed]="hand.piece() === p.piece.id">
-            <ap-piece-picture [pieceId]="p.piece.id" [correction]="p.correction" />
+            <ap-small-result [of]="p.piece.id" [correction]="p.correction" [longEdge]="132" />
             <span class="name"
               ><b>{{ p.number }}</b>
               <span class="end"

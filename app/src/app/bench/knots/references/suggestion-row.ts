@@ -16,13 +16,13 @@ import { evidenceInWords, sureInWords, SUGGESTION_NAMES, type Suggestion } from 
 import { Tip } from '../../../keys/tip';
 import { Passing } from '../../../ui/passing';
 import { BenchModel } from '../../bench-model';
-import { SuggestionPicture } from './suggestion-picture';
+import { SmallResult } from '../../small-result';
 
 /** What the picture says by itself: each suggestion as a small live picture of its result, how sure it is, on what evidence, at what cost. */
 @Component({
   selector: 'ap-suggestion-row',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, MatProgressBar, MatTooltip, SuggestionPicture, Tip],
+  imports: [MatButton, MatProgressBar, MatTooltip, SmallResult, Tip],
   templateUrl: './suggestion-row.html',
   styleUrl: './suggestion-row.scss',
 })
