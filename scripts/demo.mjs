@@ -7,6 +7,9 @@ ensureDependencies();
 process.stderr.write('Building the application ...\n');
 if (!run('ng', ['build'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' } }))
   fail('The build failed; the messages above say why.');
-const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/serve.ts', ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' });
+const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/serve.ts', ...process.argv.slice(2)], {
+  cwd: root,
+  stdio: 'inherit',
+});
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 0));

@@ -19,6 +19,7 @@ import {
   withSheet,
   withTurnedPieces,
 } from './pieces';
+import { whatItSays } from '../find/suggest';
 import { withRollAdjust } from './stance';
 
 const SIZE = { name: 'heap.jpg', width: 3000, height: 2000 };
@@ -120,5 +121,35 @@ describe('a sheet', () => {
     );
     expect(sheetOf(withTurnedPieces(cut, null, -1)).pieces.map((p) => p.quarterTurns)).toEqual([3, 3]);
     expect(sheetOf(withTurnedPieces(cut, 's2', 1)).pieces.map((p) => p.quarterTurns)).toEqual([0, 1]);
+  });
+});
+
+describe('a piece', () => {
+  it('says of itself what is on it, not what lies beside it: a page at 3 degrees on a print that lies at 8', () => {
+    const [width, height] = [1200, 900];
+    const data = new Uint8Array(width * height).fill(60);
+    /** A print of 420 x 300 px with rows of writing that slope against it by some degrees. */
+    const print = (x: number, y: number, deg: number, slope: number): Piece['corners'] => {
+      const [c, s] = [Math.cos((deg * Math.PI) / 180), Math.sin((deg * Math.PI) / 180)];
+      const t = Math.tan((slope * Math.PI) / 180);
+      for (let j = 0; j < height; j += 1)
+        for (let i = 0; i < width; i += 1) {
+          const [u, v] = [c * (i - x) - s * (j - y), s * (i - x) + c * (j - y)];
+          if (Math.abs(u) > 210 || Math.abs(v) > 150) continue;
+          const row = (((v + u * t) % 18) + 18) % 18;
+          const letter = Math.sin(u * 1.7 + Math.floor((v + u * t) / 18) * 2.3) > -0.4;
+          data[j * width + i] = row < 7 && letter && Math.abs(u) < 180 && Math.abs(v) < 125 ? 40 : 235;
+        }
+      return lying(deg, [x, y], [420, 300]);
+    };
+    const own = print(300, 300, 8, -5);
+    print(850, 600, -4, 0);
+    const picture = { name: '', width, height };
+    const correction = pieceCorrection(picture, piece(own), sheetWith({}));
+    const { suggestions, witnesses } = whatItSays({ width, height, channels: 1, data }, correction);
+    for (const { a } of witnesses) expect(Math.hypot(a[0] - 300, a[1] - 300)).toBeLessThan(260);
+    expect(suggestions[0]?.kind).toBe('sheet');
+    // rows that slope by 5 less than their print, which lies at 8
+    expect(suggestions[0]?.stance.roll).toBeCloseTo(3, 0);
   });
 });

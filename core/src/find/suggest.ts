@@ -1,6 +1,6 @@
 import { withLinesFound, type FoundLine } from '../correction/found-lines';
 import type { Correction } from '../correction/schema';
-import { diagonal } from '../picture/point';
+import { diagonal, type Point } from '../picture/point';
 import { levelsOf, type Raster } from '../raster/raster';
 import type { SeenCamera } from '../stance/line-residuals';
 import { cameraOf, heldAgainst, offDeg, placedPx, refine, seenDirection, type Taken } from './agreeing';
@@ -9,11 +9,12 @@ import { howSure, type Proposal } from './how-sure';
 import { levelDirections, wrapped, type LevelDirection } from './level-directions';
 import { offered, placedWithin } from './offered';
 import { plumbCandidates, NEAR_DEG, type PlumbCandidate } from './plumb-direction';
-import { findSheetAngle } from './sheet-angle';
+import { findSheetAngle, type SheetAngle } from './sheet-angle';
 import type { EvidenceLine, Silence, Suggestion, SuggestionKind } from './suggestion';
 import { referencesAmong } from './taking-over';
 import { eyeLineSuggestion, flatSuggestion, pageSuggestion } from './turned';
 import { whyNotLevel, whyNotPlumb } from './whether';
+import { cutOut, moved, ownPart, within } from './within-piece';
 import { findWitnesses, type Witness } from './witnesses';
 
 /** What a picture says by itself. */
@@ -46,9 +47,11 @@ export function whatItSays(picture: Raster, correction: Correction): Said {
   const grey = greyOf(level);
   const sought = levelsOf(level, SOUGHT_PX).at(-1) as Raster;
   const smooth = smoothed(sought === level ? grey : greyOf(sought));
-  const witnesses = findWitnesses(grey, smooth, correction);
+  const part = ownPart(correction);
+  const all = findWitnesses(grey, smooth, correction);
+  const witnesses = part ? within(all, part) : all;
   const { flat, focalFrom } = correction.camera;
-  const sheet = flat || focalFrom === 'assumed' ? findSheetAngle(level, correction.picture) : null;
+  const sheet = flat || focalFrom === 'assumed' ? writing(level, correction, part) : null;
   if (flat) return { ...one(flatSuggestion(correction, sheet, witnesses), 'sheet'), witnesses };
   const said = suggestionsOf(witnesses, correction);
   const eye = eyeLineSuggestion(smooth, correction, said.suggestions);
@@ -60,6 +63,14 @@ export function whatItSays(picture: Raster, correction: Correction): Said {
     ...(typeof eye === 'string' && suggestions.length === 0 ? [{ kind: 'eye-line' as const, why: eye }] : []),
   ];
   return { suggestions: suggestions.sort((p, q) => rank(p) - rank(q)), silent, witnesses };
+}
+
+/** How its lines of writing lie; of a piece of a sheet, those on itself. */
+function writing(level: Raster, { picture }: Correction, part: readonly Point[] | null): SheetAngle | null {
+  if (!part) return findSheetAngle(level, picture);
+  const scale = level.width / picture.width;
+  const { raster, from } = cutOut(level, part, scale);
+  return moved(findSheetAngle(raster, { width: raster.width / scale, height: raster.height / scale }), [from[0] / scale, from[1] / scale]);
 }
 
 /** One answer alone. */

@@ -1,5 +1,6 @@
 import {
   distance,
+  midpoint,
   movedPanelPoint,
   panelPoints,
   screenToPlane,
@@ -124,7 +125,10 @@ export function dragPanelSide(model: BenchModel, panel: Panel, index: number, st
   return moveHandle(model, start, {
     moved: (warp, by) => movedSide(warp, panel, ends, by),
     put,
-    under: () => null,
+    under: (next) => {
+      const [p, q] = ends.map((i) => panelPoints(next)[i] as Point);
+      return p && q ? midpoint(p, q) : null;
+    },
     placed: (placed) => {
       const four = placed.corners ?? corners;
       model.session.place({
