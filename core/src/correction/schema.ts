@@ -190,6 +190,8 @@ const howMade = {
 /** A picture that has prints on it. */
 export const sheetSchema = z.object({
   pieces: z.array(pieceSchema).max(500).default([]),
+  /** The largest number that a piece's id ever had here: one that is gone may have a picture, which follows no other. */
+  lastId: z.number().int().min(0).default(0),
   ...howMade,
   /** Names of the pieces, with {sheet} and {number}. */
   pattern: z.string().min(1).max(200).default('{sheet}-{number}'),

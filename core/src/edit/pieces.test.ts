@@ -105,6 +105,19 @@ describe('a sheet', () => {
     expect(takenFromSheet({ ...added, panels: added.panels.slice(1) }, after).sheet?.pieces).toHaveLength(2);
   });
 
+  it('found again keeps the pieces that lie where they lay; an id that is gone is never another piece’s', () => {
+    const [left, right, new_] = [lying(3, [800, 1000], [700, 500]), lying(-2, [2200, 1000], [700, 500]), lying(0, [1500, 300], [300, 200])];
+    const split = withTurnedPieces(sheet(left, right), 's2', 1);
+    const again = withFoundPieces(split, [{ corners: new_ }, { corners: lying(-2.2, [2205, 1003], [705, 500]) }], {});
+    expect(sheetOf(again).pieces.map(({ id, quarterTurns }) => [id, quarterTurns])).toEqual([
+      ['s3', 0],
+      ['s2', 1],
+    ]);
+    const gone = withoutPiece(again, 's3');
+    const drawn = takenFromSheet(withNewPanel(asSheet(gone), { corners: left }), gone);
+    expect(sheetOf(drawn).pieces.map(({ id }) => id)).toEqual(['s2', 's4']);
+  });
+
   it('has its pieces cut along a line, joined, and turned', () => {
     const own = sheet(lying(2, [1500, 1000], [2000, 800]));
     const cut = withCutPiece(own, 's1', [1495, 300], [1510, 1700]);

@@ -1,6 +1,7 @@
 import { newCorrection } from '../correction/new-correction';
 import { correctionSchema, sheetSchema, type Correction, type Panel, type Piece, type Sheet } from '../correction/schema';
 import type { Point } from '../picture/point';
+import { isInside, polygonArea } from '../picture/polygon';
 import { cornersOfEdges } from '../stance/corners-of-edges';
 import { sortCorners, type Quad } from '../stance/homography-from-corners';
 import { pieceCorrection } from './piece-correction';
@@ -12,29 +13,46 @@ export const sheetWith = (change: Partial<Sheet>): Sheet => ({ ...sheetSchema.pa
 export const sheetOf = (correction: Correction | null): Sheet => correction?.sheet ?? sheetWith({});
 
 /** The document with another sheet. */
-export const withSheet = (correction: Correction, change: Partial<Sheet>): Correction => ({
-  ...correction,
-  sheet: { ...sheetOf(correction), ...change },
-});
+export function withSheet(correction: Correction, change: Partial<Sheet>): Correction {
+  const before = sheetOf(correction);
+  const sheet = { ...before, ...change };
+  return { ...correction, sheet: { ...sheet, lastId: Math.max(lastIdOf(before), lastIdOf(sheet)) } };
+}
 
 /** The document of a picture that is no sheet after all. */
 export function withoutSheet({ sheet: _dropped, ...correction }: Correction): Correction {
   return correction;
 }
 
-const nextId = (pieces: readonly Piece[], beyond = 0): string =>
-  `s${1 + beyond + pieces.reduce((most, { id }) => Math.max(most, Number(/^s(\d+)$/.exec(id)?.[1] ?? 0)), 0)}`;
+/** The number of an id; 0 for one of another kind. */
+const numberOf = (id: string): number => Number(/^s(\d+)$/.exec(id)?.[1] ?? 0);
+const lastIdOf = ({ lastId, pieces }: Sheet): number => pieces.reduce((most, { id }) => Math.max(most, numberOf(id)), lastId);
+const nextId = (sheet: Sheet, beyond = 0): string => `s${1 + beyond + lastIdOf(sheet)}`;
 
-/** The document with the pieces that were found on it, in their order; all that were there before are dropped. */
+/**
+ * The document with the pieces that were found on it, in their order. One that lies where one lay before is that one still, with its turns;
+ * all others that were there are dropped.
+ */
 export function withFoundPieces(
   correction: Correction,
   found: readonly Pick<Piece, 'corners' | 'inner' | 'how'>[],
   facts: Partial<Pick<Sheet, 'taken' | 'ppi'>>,
 ): Correction {
-  const before = sheetOf(correction).pieces;
-  const pieces = found.map((piece, i): Piece => ({ id: nextId(before, i), quarterTurns: 0, ...piece }));
+  const sheet = sheetOf(correction);
+  const left = [...sheet.pieces];
+  let beyond = 0;
+  const pieces = found.map((piece): Piece => {
+    const at = left.findIndex(({ corners }) => isInside(piece.corners, middleOf(corners)) && isInside(corners, middleOf(piece.corners)));
+    const [known] = at < 0 ? [] : left.splice(at, 1);
+    return { id: known?.id ?? nextId(sheet, beyond++), quarterTurns: known?.quarterTurns ?? 0, ...piece };
+  });
   return withSheet(correction, { pieces, ...facts });
 }
+
+const middleOf = (corners: Piece['corners']): Point => [
+  corners.reduce((sum, p) => sum + p[0], 0) / 4,
+  corners.reduce((sum, p) => sum + p[1], 0) / 4,
+];
 
 /** A sheet as it is worked on: the bare picture, with its pieces as panels. */
 export function asSheet(own: Correction): Correction {
@@ -55,7 +73,8 @@ export function asSheet(own: Correction): Correction {
 
 /** A picture's own document after its sheet was worked on. */
 export function takenFromSheet(changed: Correction, own: Correction): Correction {
-  const before = sheetOf(own).pieces;
+  const sheet = sheetOf(own);
+  const before = sheet.pieces;
   let beyond = 0;
   const pieces = changed.panels.flatMap((panel): Piece[] => {
     const known = before.find(({ id }) => id === panel.id);
@@ -63,7 +82,7 @@ export function takenFromSheet(changed: Correction, own: Correction): Correction
     if (!corners) return known ? [known] : [];
     if (known && JSON.stringify(known.corners) === JSON.stringify(corners)) return [known];
     // a hand moved it: what was found of it no longer holds
-    return [{ id: known?.id ?? nextId(before, beyond++), corners, quarterTurns: known?.quarterTurns ?? 0 }];
+    return [{ id: known?.id ?? nextId(sheet, beyond++), corners, quarterTurns: known?.quarterTurns ?? 0 }];
   });
   return withSheet(own, { pieces });
 }
@@ -102,7 +121,7 @@ export function withJoinedPieces(correction: Correction, a: string, b: string): 
   const both = pieces.filter(({ id }) => id === a || id === b);
   const [first, second] = both;
   if (!first || !second) return correction;
-  const larger = areaOf(first.corners) >= areaOf(second.corners) ? first : second;
+  const larger = polygonArea(first.corners) >= polygonArea(second.corners) ? first : second;
   const corners = boxLike(larger.corners, [...first.corners, ...second.corners]);
   return withPieces(correction, (all) =>
     all.flatMap((piece) =>
@@ -113,7 +132,8 @@ export function withJoinedPieces(correction: Correction, a: string, b: string): 
 
 /** One piece becomes two along a straight line through two points, picture px; unchanged where the line does not cross it. */
 export function withCutPiece(correction: Correction, id: string, p: Point, q: Point): Correction {
-  const { pieces } = sheetOf(correction);
+  const sheet = sheetOf(correction);
+  const { pieces } = sheet;
   const cut = pieces.find((piece) => piece.id === id);
   if (!cut) return correction;
   const [a, b, c, d] = cut.corners;
@@ -133,7 +153,7 @@ export function withCutPiece(correction: Correction, id: string, p: Point, q: Po
       : null;
   if (!halves) return correction;
   const two = halves.map((corners, i): Piece => ({
-    id: i === 0 ? cut.id : nextId(pieces),
+    id: i === 0 ? cut.id : nextId(sheet),
     corners: corners as unknown as Piece['corners'],
     quarterTurns: cut.quarterTurns,
   }));
@@ -154,10 +174,6 @@ function crossings(first: readonly [Corner, Corner], second: readonly [Corner, C
   const [u, v] = [on(first), on(second)];
   return u && v ? [u, v] : null;
 }
-
-const areaOf = (corners: readonly Point[]): number =>
-  Math.abs(corners.reduce((sum, [x, y], i) => sum + x * (corners[(i + 1) % 4] as Point)[1] - (corners[(i + 1) % 4] as Point)[0] * y, 0)) /
-  2;
 
 /** The rectangle around points with sides along those of another one. */
 function boxLike([a, b]: Piece['corners'], points: readonly Point[]): Piece['corners'] {

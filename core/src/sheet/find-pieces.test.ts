@@ -62,6 +62,7 @@ describe('prints on a scan', () => {
     );
     let [all, hit, extra] = [0, 0, 0];
     const missed: string[] = [];
+    const inDeviations: number[] = [];
     // none of these was looked at while numbers were set
     for (let seed = 601; seed <= 610; seed += 1) {
       const ppi = [150, 200][seed % 2] as number;
@@ -71,12 +72,17 @@ describe('prints on a scan', () => {
         const found = nearest(pieces, corners);
         const off = found ? worst(found.corners, corners) * (25.4 / ppi) : Infinity;
         all += 1;
+        if (found && off <= 1) inDeviations.push(offSquare(found.angleDeg - angleDeg) / found.sdDeg);
         if (found && off <= 0.5 && offSquare(found.angleDeg - angleDeg) <= 0.05) hit += 1;
         else missed.push(`${seed}: ${off.toFixed(2)} mm`);
       }
       extra += Math.max(0, pieces.length - heap.prints.length);
     }
     expect(extra).toBe(0);
+    // errors scatter within what is said of them
+    const sorted = inDeviations.sort((p, q) => p - q);
+    expect(sorted[Math.floor(0.68 * sorted.length)]).toBeLessThan(1);
+    expect(sorted.filter((z) => z > 2).length / sorted.length).toBeLessThan(0.06);
     expect(hit / all, missed.join(', ')).toBeGreaterThanOrEqual(0.94);
   });
 

@@ -17,7 +17,10 @@ export interface FoundPiece {
   readonly inner: Piece['corners'] | null;
   /** The roll that sets it straight, degrees; positive anticlockwise as seen, as everywhere. */
   readonly angleDeg: number;
-  /** Standard deviation of that, degrees. */
+  /**
+   * Standard deviation of that, degrees; with caution: sides of real paper are less square than those it was measured on, where errors
+   * are half of it (root mean square) and 2 % lie beyond two.
+   */
   readonly sdDeg: number;
   /** `seen`: all sides lie on edges; `partly`: some had to be supposed; `touches`: may be several that could not be parted. */
   readonly how: 'seen' | 'partly' | 'touches';

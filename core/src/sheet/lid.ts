@@ -1,6 +1,5 @@
 import { solveLinear } from '../linear/levenberg-marquardt';
-import type { Raster } from '../raster/raster';
-import { largestSample } from '../raster/raster';
+import { largestSample, type Raster } from '../raster/raster';
 
 /** Colours of a level, lightly smoothed: three planes, row by row, 0..1. */
 export interface Planes {
@@ -46,8 +45,6 @@ export interface Lid {
   readonly rest: readonly Float32Array[];
   /** Deviation of the lid's own pixels from it, 0..1. */
   readonly grain: number;
-  /** How bright it is, 0..1. */
-  readonly brightness: number;
   /** Share of the frame that looks like one lid: little where there is none. */
   readonly share: number;
 }
@@ -101,13 +98,7 @@ export function lidOf({ width, height, planes }: Planes): Lid {
   const off = r.map((v, k) => Math.max(Math.abs(v), Math.abs(g[k] as number), Math.abs(b[k] as number)));
   const near = frame.map((k) => off[k] as number).filter((d) => d <= FIRST_TOLERANCE);
   const grain = near.length === 0 ? 0 : 1.2 * medianOf(near);
-  return {
-    off,
-    rest,
-    grain,
-    share,
-    brightness: (middles[0] as number) * 0.2126 + (middles[1] as number) * 0.7152 + (middles[2] as number) * 0.0722,
-  };
+  return { off, rest, grain, share };
 }
 
 export const medianOf = (values: readonly number[]): number => Float64Array.from(values).sort()[values.length >> 1] ?? 0;

@@ -21,10 +21,12 @@ export class Scanning {
     const scanned = await firstValueFrom(asked.afterClosed());
     if (!scanned) return null;
     const id = jobId ?? (await this.keeper.newJob(newName)).id;
+    const from = this.router.url;
     const { added, refused } = await this.keeper.addFiles(id, [scanned]);
     const [picture] = added;
-    if (picture) await this.router.navigate(['/sheet', picture.id]);
-    else if (jobId === null) await this.keeper.removeJob(id);
+    // whoever went on meanwhile stays there
+    if (picture && this.router.url === from) await this.router.navigate(['/sheet', picture.id]);
+    if (!picture && jobId === null) await this.keeper.removeJob(id);
     return refused;
   }
 }

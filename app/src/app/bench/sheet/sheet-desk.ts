@@ -36,7 +36,6 @@ export interface ListedPiece {
   readonly lies: string;
   /** What has to be known of its outline, or of the picture that was made of it; empty for nothing. */
   readonly remark: string;
-  readonly attention: boolean;
   readonly correction: Correction;
 }
 
@@ -81,7 +80,6 @@ export class SheetDesk {
         size: sizeWords(piece, sheet),
         lies: angleWords(pieceRollDeg(piece.corners)),
         remark,
-        attention: remark !== '',
         correction: pieceCorrection(own.picture, piece, sheet),
       };
     });
@@ -109,10 +107,19 @@ export class SheetDesk {
     if (!picture || this.work() !== null || this.session.elsewhere()) return;
     this.work.set('Finding the prints …');
     this.said.set(null);
-    const ppi = this.known() ? this.ppi() : taken === 'scanned' ? (picture.ppi ?? null) : null;
+    const ppi = taken === 'scanned' ? (this.ppi() ?? picture.ppi ?? null) : null;
+    const asked = this.session.own()?.sheet;
     try {
       const found = await this.keeper.find(picture, ppi, taken === 'photographed');
       if (this.session.closed) return;
+      // what a hand did meanwhile goes before what was found
+      if (this.session.own()?.sheet !== asked) {
+        this.said.set({
+          text: 'Outlines were changed while the prints were sought: they stay as they are. Find again where that is wanted.',
+          trouble: false,
+        });
+        return;
+      }
       const pieces = found.pieces.map(({ corners, inner, how }) => ({ corners, how, ...(inner ? { inner } : {}) }));
       this.session.changeOwn((own) => withFoundPieces(own, pieces, { taken, ...(ppi === null ? {} : { ppi }) }));
       if (found.silent !== null)
@@ -172,6 +179,8 @@ export class SheetDesk {
     this.said.set(null);
     try {
       const { ids } = await this.keeper.split(picture);
+      // whoever went on meanwhile stays there
+      if (this.session.closed) return;
       this.store.dispatch(contactActions.selected({ ids }));
       await this.router.navigate(['/job', picture.jobId]);
     } catch (error) {
