@@ -116,6 +116,10 @@ const stanceSchema = z.object({
   flipY: z.boolean().default(false),
 });
 
+/** Crossings of a shim's net a side. */
+export const FEWEST_CROSSINGS = 4;
+export const MOST_CROSSINGS = 12;
+
 /** Most that an edge easing narrows by. */
 export const MOST_NARROWER = 0.8;
 
@@ -139,6 +143,26 @@ export const edgeEaseSchema = z.object({
  */
 export const ringSchema = z.object({ id: z.string().min(1), kind: z.enum(['head', 'round']), centre: point, right: point, top: point });
 
+/**
+ * One part of the plane that is moved while everything else stays: a box about a picture point, `width` x `height` plane px. `holds`: what
+ * lies at `from` is shown at `to`, both from the middle of the box, plane px; a nail holds harder. `lines`: what becomes level, plumb or
+ * straight inside the box, points along it in picture px. What is not used is kept, and moves nothing.
+ */
+export const shimSchema = z.object({
+  id: z.string().min(1),
+  at: point,
+  width: positive,
+  height: positive,
+  /** Crossings of its net a side. */
+  crossings: z.number().int().min(FEWEST_CROSSINGS).max(MOST_CROSSINGS).default(6),
+  used: z.boolean().default(true),
+  holds: z.array(z.object({ id: z.string().min(1), from: point, to: point, nail: z.boolean().default(false) })).max(300).default([]),
+  lines: z
+    .array(z.object({ id: z.string().min(1), kind: z.enum(['level', 'plumb', 'straight']), points: z.array(point).min(2).max(200) }))
+    .max(40)
+    .default([]),
+});
+
 /** Local relief. `projection`: 0 keeps the plane as it is, 1 eases it in full. */
 const easeSchema = z.object({
   projection: z.number().min(0).max(1).default(0),
@@ -146,6 +170,8 @@ const easeSchema = z.object({
   along: z.enum(['level', 'plumb']).default('level'),
   edges: z.array(edgeEaseSchema).default([]),
   rings: z.array(ringSchema).default([]),
+  /** They act one after the other, after all that is eased. */
+  shims: z.array(shimSchema).max(40).default([]),
 });
 
 /** Rectangle by its top left corner; plane px in the crop. */
@@ -305,6 +331,9 @@ export type Sheet = z.output<typeof sheetSchema>;
 export type ReferenceKind = Reference['kind'];
 export type Ease = Correction['ease'];
 export type EdgeEase = z.output<typeof edgeEaseSchema>;
+export type Shim = z.output<typeof shimSchema>;
+export type ShimHold = Shim['holds'][number];
+export type ShimLine = Shim['lines'][number];
 export type ShapeRing = z.output<typeof ringSchema>;
 export type Stance = Correction['stance'];
 export type Crop = Correction['crop'];

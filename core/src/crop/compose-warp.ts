@@ -1,6 +1,7 @@
 import type { Correction } from '../correction/schema';
 import { PlumbError } from '../picture/failure';
-import type { Point, Rect, Size } from '../picture/point';
+import { rectCorners, type Point, type Rect, type Size } from '../picture/point';
+import { boundsOf } from '../picture/polygon';
 import { costOf } from '../warp/cost';
 import { planeScale } from '../warp/panel-plane';
 import { planeWarp, type PlaneWarp } from '../warp/plane-warp';
@@ -12,12 +13,16 @@ export interface Warp extends PlaneWarp {
   /** The rectangle that is exported, plane px. */
   readonly crop: Rect;
   readonly outputSize: Size;
-  /** Whether every output pixel is one of the picture's own pixels: no lens, no turn but by quarters, whole shifts. */
+  /** Whether every output pixel outside shims is one of the picture's own pixels: no lens, no turn but by quarters, whole shifts. */
   readonly pixelExact: boolean;
   /** Output -> picture; null where there is no image. px. */
   toPicture(x: number, y: number): Point | null;
   /** Picture -> output; null where there is no image; may lie outside the file. px. */
   toOutput(x: number, y: number): Point | null;
+  /** What shims may move, output px: a rectangle each; outside of all of them the file is as it were without them. */
+  readonly shimBoxes: readonly Rect[];
+  /** {@link outputToPicture} as it were without shims. */
+  outputToPictureUnshimmed(x: number, y: number, out: Float64Array): boolean;
   /** {@link toPicture} without allocation: false where there is no image. */
   outputToPicture(x: number, y: number, out: Float64Array): boolean;
   outputToPlane(x: number, y: number): Point;
@@ -71,16 +76,24 @@ function newWarp(correction: Correction, pictureSize: Size, trim: Trim): Warp {
   const ax = flipX ? -stepX : stepX;
   const ay = flipY ? -stepY : stepY;
   const start: Point = [crop.x + crop.width / 2 - (ax * size.width) / 2, crop.y + crop.height / 2 - (ay * size.height) / 2];
-  const aligned = natural ? alignToPixels(plane, start, [ax * size.width, ay * size.height]) : null;
+  const aligned = natural ? alignToPixels(plane.shimmed?.without ?? plane, start, [ax * size.width, ay * size.height]) : null;
   const [bx, by] = aligned ?? start;
   const out = new Float64Array(2);
-  const outputToPicture = (x: number, y: number, into: Float64Array): boolean => plane.planeToPicture(bx + ax * x, by + ay * y, into);
+  const through =
+    (warp: PlaneWarp) =>
+    (x: number, y: number, into: Float64Array): boolean =>
+      warp.planeToPicture(bx + ax * x, by + ay * y, into);
+  const outputToPicture = through(plane);
   return {
     ...plane,
     crop,
     outputSize: size,
     pixelExact: aligned !== null,
     outputToPicture,
+    outputToPictureUnshimmed: through(plane.shimmed?.without ?? plane),
+    shimBoxes: (plane.shimmed?.shims ?? []).map(({ box }) =>
+      boundsOf(rectCorners(box).map(([x, y]): Point => [(x - bx) / ax, (y - by) / ay])),
+    ),
     outputToPlane: (x, y) => [bx + ax * x, by + ay * y],
     toPicture: (x, y) => (outputToPicture(x, y, out) ? [out[0] as number, out[1] as number] : null),
     toOutput: (x, y) => (plane.pictureToPlane(x, y, out) ? [((out[0] as number) - bx) / ax, ((out[1] as number) - by) / ay] : null),

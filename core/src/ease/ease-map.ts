@@ -1,21 +1,23 @@
-import type { Correction } from '../correction/schema';
+import type { Correction, Shim } from '../correction/schema';
 import type { Point } from '../picture/point';
-import type { EaseMap } from './relief';
+import { following, type EaseMap } from './relief';
 import { edgeEasing, sideAxis } from './edge-easing';
 import { projectionEasing, type RayPlane } from './projection-easing';
 
-/** Whether anything is eased. */
+/** Whether anything is eased, or moved by a shim. */
 export const isEased = ({ ease, camera }: Correction): boolean =>
-  (ease.projection > 0 && !camera.flat) || ease.edges.some((e) => e.amount > 0);
+  (ease.projection > 0 && !camera.flat) || ease.edges.some((e) => e.amount > 0) || ease.shims.some(moves);
+
+/** Whether a shim moves anything: it is used, and something is asked of it. */
+export const moves = ({ used, holds, lines }: Shim): boolean => used && holds.length + lines.length > 0;
 
 /**
- * Everything that is eased in one map: the projection first, then the edges in their order. Null where nothing is.
+ * The projection, then the edges in their order, in one map; null where nothing is eased.
  *
  * @param place where the aim's rays meet the plane
  * @param toFlat picture -> flat plane, for the boundaries; one without an image eases nothing
  */
 export function easeMap(correction: Correction, place: RayPlane, toFlat: (p: Point) => Point | null): EaseMap | null {
-  if (!isEased(correction)) return null;
   const { ease, camera } = correction;
   let map: EaseMap | null = ease.projection > 0 && !camera.flat ? projectionEasing(ease.projection, place, ease.along) : null;
   for (const edge of ease.edges) {
@@ -31,12 +33,4 @@ function boundaryOf(before: EaseMap | null, flat: Point | null, k: 0 | 1): numbe
   const out = new Float64Array(flat);
   if (before && !before.forward(flat[0], flat[1], out)) return null;
   return out[k] as number;
-}
-
-function following(first: EaseMap | null, then: EaseMap): EaseMap {
-  if (!first) return then;
-  return {
-    forward: (x, y, out) => first.forward(x, y, out) && then.forward(out[0] as number, out[1] as number, out),
-    back: (x, y, out) => then.back(x, y, out) && first.back(out[0] as number, out[1] as number, out),
-  };
 }

@@ -134,7 +134,28 @@ describe('easing', () => {
   it('turns along by quarters and scales along with a smaller copy of the picture', () => {
     const correction = correctionSchema.parse({
       ...blank,
-      ease: { edges: [{ id: 'ease1', side: 'right', at: [2300, 900], amount: 0.3, reach: 200, room: { width: 400, frame: 1450 } }] },
+      ease: {
+        edges: [{ id: 'ease1', side: 'right', at: [2300, 900], amount: 0.3, reach: 200, room: { width: 400, frame: 1450 } }],
+        shims: [
+          {
+            id: 's',
+            at: [2200, 1100],
+            width: 500,
+            height: 400,
+            holds: [{ id: 'h', from: [20, 10], to: [40, -10] }],
+            lines: [
+              {
+                id: 'l',
+                kind: 'level',
+                points: [
+                  [2150, 1100],
+                  [2250, 1110],
+                ],
+              },
+            ],
+          },
+        ],
+      },
       crop: { edges: 'keep' },
     });
     const before = planeWarp(correction, size);
@@ -152,8 +173,13 @@ describe('easing', () => {
       }
     }
     const half = appliedTo(correction, { name: 'half', width: 1500, height: 1000 }).correction;
-    const [p, q] = [toPlane(before, [2900, 300])!, toPlane(planeWarp(half, half.picture), [1450, 150])!];
-    expect(Math.hypot(p[0] / 2 - q[0], p[1] / 2 - q[1])).toBeLessThan(1e-6);
+    for (const [x, y] of [
+      [2900, 300],
+      [2220, 1104],
+    ] as const) {
+      const [p, q] = [toPlane(before, [x, y])!, toPlane(planeWarp(half, half.picture), [x / 2, y / 2])!];
+      expect(Math.hypot(p[0] / 2 - q[0], p[1] / 2 - q[1])).toBeLessThan(1e-5);
+    }
   });
 });
 

@@ -5,3 +5,12 @@ export interface EaseMap {
   /** Eased -> flat into `out`; false where there is no image. */
   back(x: number, y: number, out: Float64Array): boolean;
 }
+
+/** One map after another. */
+export function following(first: EaseMap | null, then: EaseMap): EaseMap {
+  if (!first) return then;
+  return {
+    forward: (x, y, out) => first.forward(x, y, out) && then.forward(out[0] as number, out[1] as number, out),
+    back: (x, y, out) => then.back(x, y, out) && first.back(out[0] as number, out[1] as number, out),
+  };
+}

@@ -23,6 +23,7 @@ export function changeInWords(before: Correction, after: Correction): string {
     listWords('panel', 'panels', before.panels, after.panels, 'marked'),
     listWords('length', 'lengths', before.measures, after.measures, 'measured'),
     listWords('shape ring', 'shape rings', before.ease.rings, after.ease.rings, 'drawn'),
+    listWords('shim', 'shims', before.ease.shims, after.ease.shims, 'drawn'),
     listWords('edge easing', 'edge easings', before.ease.edges, after.ease.edges, 'added'),
     listWords('guide', 'guides', before.guides, after.guides, 'laid'),
     listWords('keep box', 'keep boxes', before.crop.keep, after.crop.keep, 'drawn'),

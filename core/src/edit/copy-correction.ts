@@ -57,6 +57,6 @@ export function isUntouched(correction: Correction): boolean {
     !(crop.around === 'picture' || crop.around === 'lines') ||
     crop.ratio !== 'as-taken';
   const bent = lens.edges.length > 0 || lens.from === 'hand' || isEased(correction);
-  const marked = [references, panels, measures, guides, ease.rings, crop.keep].some((marks) => marks.length > 0);
+  const marked = [references, panels, measures, guides, ease.rings, ease.shims, crop.keep].some((marks) => marks.length > 0);
   return !marked && !moved && !shaped && !cropped && !bent;
 }

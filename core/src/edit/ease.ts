@@ -1,14 +1,12 @@
 import type { Correction, EdgeEase, ShapeRing } from '../correction/schema';
 import { courseOf, sideAxis } from '../ease/edge-easing';
 import { keepCropInPlace } from './keep-crop-in-place';
+import { nextId } from './next-id';
 import { movedPoint } from './references';
 import { type Point, type Rect, rectCentre } from '../picture/point';
 import { boundsOf } from '../picture/polygon';
 import { ringOutline } from '../readings/ring';
 import { type PlaneWarp, planeWarp, toPicture, toPlane } from '../warp/plane-warp';
-
-const nextId = (prefix: string, taken: readonly { readonly id: string }[]): string =>
-  `${prefix}${taken.reduce((most, { id }) => Math.max(most, Number(id.startsWith(prefix) ? id.slice(prefix.length) : 0) || 0), 0) + 1}`;
 
 const withEase = (correction: Correction, change: Partial<Correction['ease']>): Correction => ({
   ...correction,
@@ -21,7 +19,7 @@ export const withProjectionEase = (correction: Correction, amount: number): Corr
 
 /** The document with nothing eased; rings stay, since they only measure. */
 export const withoutEase = (correction: Correction): Correction =>
-  keepCropInPlace(correction, withEase(correction, { projection: 0, edges: [] }));
+  keepCropInPlace(correction, withEase(correction, { projection: 0, edges: [], shims: [] }));
 
 // ---- rings
 
@@ -92,9 +90,9 @@ export function edgeEasesOnPlane(correction: Correction, warp: PlaneWarp): EdgeE
   });
 }
 
-/** The warp as it is before one of the edges is eased. */
+/** The warp as it is before one of the edges is eased; shims come after all of them. */
 const warpBefore = (correction: Correction, index: number): PlaneWarp =>
-  planeWarp(withEase(correction, { edges: correction.ease.edges.slice(0, index) }), correction.picture);
+  planeWarp(withEase(correction, { edges: correction.ease.edges.slice(0, index), shims: [] }), correction.picture);
 
 /** Where the boundary of an edge lies before this edge is eased, px along its axis. */
 function flatBoundary(correction: Correction, index: number): number | null {

@@ -25,6 +25,25 @@ function seeded(seed: number): () => number {
   };
 }
 
+/** For some seeds a shim with a place that is held and a line that comes true. */
+function shimsOf(seed: number, { width, height }: { readonly width: number; readonly height: number }) {
+  const random = seeded(seed + 70_000);
+  const by = (px: number): number => px * (2 * random() - 1);
+  const at = (x: number, y: number): [number, number] => [x * width + by(8), y * height + by(8)];
+  if (random() > 0.4) return [];
+  return [
+    {
+      id: 'shim1',
+      at: at(0.5, 0.6),
+      width: 220 + by(60),
+      height: 220 + by(60),
+      crossings: 4 + Math.floor(6 * random()),
+      holds: [{ id: 'h1', from: [by(20), by(20)] as [number, number], to: [by(20), by(20)] as [number, number], nail: random() < 0.3 }],
+      lines: [{ id: 'l1', kind: random() < 0.5 ? ('level' as const) : ('straight' as const), points: [at(0.45, 0.62), at(0.55, 0.63)] }],
+    },
+  ];
+}
+
 /** A document with everything in use that it can hold, solved as it would be on the bench. */
 function randomDocument(seed: number): Correction {
   const random = seeded(seed);
@@ -132,6 +151,7 @@ function randomDocument(seed: number): Correction {
       projection: chance(0.35) ? between(0.1, 1) : 0,
       edges,
       rings: [{ id: 'ring1', kind: 'head', centre: near(0.5, 0.5), right: near(0.6, 0.5), top: near(0.5, 0.4) }],
+      shims: shimsOf(seed, size),
     },
     crop: {
       edges: one('clear', 'clear', 'keep'),

@@ -1,8 +1,8 @@
-import type { Correction, EdgeEase, OutputSize, Panel, Reference } from '../correction/schema';
+import type { Correction, EdgeEase, OutputSize, Panel, Reference, Shim } from '../correction/schema';
 import { turnedGuides } from './guides';
 import { type Mat3, multiply3, transpose3 } from '../linear/mat3';
 import { normaliseQuarterTurns } from '../picture/quarter-turns';
-import { turnedRect } from '../picture/turned-rect';
+import { turnedAbout, turnedRect } from '../picture/turned-rect';
 import { type Attitude, attitudeFromRotation, rotationFromAttitude } from '../stance/attitude';
 import { aimAttitude, usedAttitude } from '../stance/stance-homography';
 import { facingOf } from '../stance/world-direction';
@@ -39,6 +39,7 @@ export function withQuarterTurn(correction: Correction, by: number): Correction 
       ...ease,
       along: odd && ease.projection > 0 ? SWAPPED_AXIS[ease.along] : ease.along,
       edges: ease.edges.map((e) => turnedEdge(e, turns)),
+      shims: ease.shims.map((s) => turnedShim(s, turns)),
     },
     crop: {
       ...crop,
@@ -134,4 +135,19 @@ function turnedEdge(edge: EdgeEase, turns: number): EdgeEase {
   // a coordinate keeps its sign unless it turns from down to across, or by half
   const signs = [...Array<unknown>(turns)].reduce<number>((sign, _, i) => ((from + i) % 2 === 0 ? -sign : sign), 1);
   return { ...edge, side, room: edge.room && { ...edge.room, frame: signs * edge.room.frame } };
+}
+
+/** A shim turned clockwise with what is seen: what it holds turns about its middle, what became level becomes plumb. */
+function turnedShim(shim: Shim, turns: number): Shim {
+  const odd = turns % 2 === 1;
+  const turned = (p: readonly [number, number]): [number, number] => {
+    const [x, y] = turnedAbout(p, turns);
+    return [x, y];
+  };
+  return {
+    ...shim,
+    ...(odd ? { width: shim.height, height: shim.width } : {}),
+    holds: shim.holds.map((h) => ({ ...h, from: turned(h.from), to: turned(h.to) })),
+    lines: shim.lines.map((l) => (odd && l.kind !== 'straight' ? { ...l, kind: SWAPPED_AXIS[l.kind] } : l)),
+  };
 }

@@ -1,5 +1,6 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
+import { TILE_HEIGHT } from './kernel';
 import { byColours, lensCentreOf, usedLateral } from './lateral';
 import { samplesFor, type PositionMap } from './resample';
 import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
@@ -65,32 +66,54 @@ export function renderRows(
   const { raster, halvings } = prepared;
   const sx = raster.width / warp.pictureSize.width;
   const sy = raster.height / warp.pictureSize.height;
-  const map: PositionMap =
+  const halved = (map: PositionMap): PositionMap =>
     halvings === 0
-      ? warp.outputToPicture
+      ? map
       : (x, y, out) => {
-          if (!warp.outputToPicture(x, y, out)) return false;
+          if (!map(x, y, out)) return false;
           out[0] = (out[0] as number) * sx;
           out[1] = (out[1] as number) * sy;
           return true;
         };
   const lateral = channels >= 3 ? usedLateral(correction) : null;
-  const exact = warp.pixelExact && !lateral;
-  const draw = (through: PositionMap, to?: Uint8Array | Uint16Array): Uint8Array | Uint16Array =>
-    resampleRowsFast({
-      into: to,
-      source: raster,
-      map: through,
-      // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
-      filter: exact ? 'bilinear' : correction.output.filter,
-      light: exact ? 'encoded' : correction.output.light,
-      width: warp.outputSize.width,
-      fromRow,
-      toRow,
-      background: backgroundSamples(correction, raster, channels),
-      outChannels: channels,
-    });
-  if (lateral) into.set(byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, (through) => draw(through)));
-  else draw(map, into);
+  const background = backgroundSamples(correction, raster, channels);
+  const drawn = (map: PositionMap, width: number, from: number, to: number, memory: Uint8Array | Uint16Array, exact: boolean): void => {
+    const draw = (through: PositionMap, onto?: Uint8Array | Uint16Array): Uint8Array | Uint16Array =>
+      resampleRowsFast({
+        into: onto,
+        source: raster,
+        map: through,
+        // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
+        filter: exact ? 'bilinear' : correction.output.filter,
+        light: exact ? 'encoded' : correction.output.light,
+        width,
+        fromRow: from,
+        toRow: to,
+        background,
+        outChannels: channels,
+      });
+    if (lateral) memory.set(byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, (through) => draw(through)));
+    else draw(map, memory);
+  };
+  const { width } = warp.outputSize;
+  drawn(halved(warp.outputToPictureUnshimmed), width, fromRow, toRow, into, warp.pixelExact && !lateral);
+  // what shims move is drawn by itself, so that everything else is to the bit what it were without them
+  for (const { x, y, width: across, height: down } of warp.shimBoxes) {
+    // pixels whose centres lie inside
+    const [left, right] = [Math.max(0, Math.ceil(x - 0.5)), Math.min(width, Math.ceil(x + across - 0.5))];
+    const [top, bottom] = [Math.max(fromRow, Math.ceil(y - 0.5)), Math.min(toRow, Math.ceil(y + down - 0.5))];
+    if (right <= left || bottom <= top) continue;
+    // tiles as they lie in the whole file, whatever the band
+    const first = Math.max(fromRow, top - (top % TILE_HEIGHT));
+    const columns = right - left;
+    const moved: PositionMap = (u, v, out) => warp.outputToPicture(u + left, v, out);
+    const part = samplesFor(raster, columns * (bottom - first) * channels);
+    drawn(halved(moved), columns, first, bottom, part, false);
+    for (let row = top; row < bottom; row += 1)
+      into.set(
+        part.subarray((row - first) * columns * channels, (row - first + 1) * columns * channels),
+        ((row - fromRow) * width + left) * channels,
+      );
+  }
   return into;
 }

@@ -45,17 +45,38 @@ export function stretchMap(warp: PlaneWarp, crop: Rect, columns: number): Stretc
   return { columns, rows, values };
 }
 
-/** Cost of a crop on the plane. */
-export function costOf(warp: PlaneWarp, crop: Rect): Cost {
+/** Greater singular values all over a rectangle; places without an image are left out. */
+function enlargements(warp: PlaneWarp, rect: Rect): number[] {
   const values: number[] = [];
   for (let j = 0; j < SAMPLES; j += 1) {
     for (let i = 0; i < SAMPLES; i += 1) {
-      const s = enlargementAt(warp, crop.x + (crop.width * i) / (SAMPLES - 1), crop.y + (crop.height * j) / (SAMPLES - 1));
+      const s = enlargementAt(warp, rect.x + (rect.width * i) / (SAMPLES - 1), rect.y + (rect.height * j) / (SAMPLES - 1));
       if (s) values.push(s[0]);
     }
   }
-  values.sort((p, q) => p - q);
-  return { kept: keptShare(warp, crop), peakEnlargement: values.at(-1) ?? 1, medianEnlargement: values[values.length >> 1] ?? 1 };
+  return values;
+}
+
+/** What two rectangles have in common; null for nothing. */
+function overlap(a: Rect, b: Rect): Rect | null {
+  const [x, y] = [Math.max(a.x, b.x), Math.max(a.y, b.y)];
+  const [width, height] = [Math.min(a.x + a.width, b.x + b.width) - x, Math.min(a.y + a.height, b.y + b.height) - y];
+  return width > 0 && height > 0 ? { x, y, width, height } : null;
+}
+
+/** Cost of a crop on the plane. */
+export function costOf(warp: PlaneWarp, crop: Rect): Cost {
+  const values = enlargements(warp, crop).sort((p, q) => p - q);
+  // what shims enlarge may lie between
+  const moved = (warp.shimmed?.shims ?? []).flatMap(({ box }) => {
+    const inside = overlap(box, crop);
+    return inside ? enlargements(warp, inside) : [];
+  });
+  return {
+    kept: keptShare(warp, crop),
+    peakEnlargement: Math.max(values.at(-1) ?? 1, ...moved),
+    medianEnlargement: values[values.length >> 1] ?? 1,
+  };
 }
 
 /** Area of the crop's outline in the picture, over the picture's area. */

@@ -1,10 +1,11 @@
 import type { Correction } from '../correction/schema';
 import { easeMap } from '../ease/ease-map';
-import type { EaseMap } from '../ease/relief';
+import { following, type EaseMap } from '../ease/relief';
+import { placedShim, type PlacedShim } from '../ease/shim-map';
 import { lensOf } from '../lens/lens-of';
 import type { LensMap } from '../lens/lens-map';
 import { noLens } from '../lens/none';
-import type { Point, Size } from '../picture/point';
+import { rectCorners, type Point, type Rect, type Size } from '../picture/point';
 import { turnedSize } from '../picture/quarter-turns';
 import { stanceHomography, type StanceHomography } from '../stance/stance-homography';
 import { outlineOf } from './outline';
@@ -18,8 +19,10 @@ export interface PlaneWarp {
   readonly turnedSize: Size;
   readonly lens: LensMap;
   readonly stance: StanceHomography;
-  /** What is eased between the plane as the stance makes it (flat) and the plane that is shown; null for nothing. */
+  /** What is eased between the plane as the stance makes it (flat) and the plane that is shown, shims included; null for nothing. */
   readonly ease: EaseMap | null;
+  /** Shims that move something, and the chain as it is without any; null without. */
+  readonly shimmed: { readonly shims: readonly PlacedShim[]; readonly without: PlaneWarp } | null;
   /** Plane -> picture into `out`; false where there is no image (the picture may still not reach there). px. */
   planeToPicture(x: number, y: number, out: Float64Array): boolean;
   /** Picture -> plane into `out`; false where there is no image. px. */
@@ -47,12 +50,52 @@ function turnCoefficients(size: Size, turns: 0 | 1 | 2 | 3): readonly [number, n
 }
 
 /**
- * Composes lens, quarter turns, stance and stretch. The lens acts in picture space before the quarter turns, which is the same map
- * as turning first with the lens's coefficients turned along.
+ * Composes the whole chain up to the plane: what the stance and easing make, then the shims, one after the other.
  *
  * @throws StanceBeyondError, LensFoldsError when the correction cannot be shown
  */
 export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp {
+  return shimmedWarp(withoutShims(correction, pictureSize), correction);
+}
+
+function shimmedWarp(without: PlaneWarp, { ease: { shims: asked } }: Correction): PlaneWarp {
+  let ease = without.ease;
+  const shims: PlacedShim[] = [];
+  for (const shim of asked) {
+    const before = ease;
+    const placed = placedShim(shim, (p) => {
+      const flat = toFlat(without, p);
+      return flat && (before ? mapped(before.forward)(flat) : flat);
+    });
+    if (!placed) continue;
+    shims.push(placed);
+    ease = following(ease, placed);
+  }
+  if (!ease || shims.length === 0) return without;
+  const all = shims.reduce<EaseMap | null>((before, shim) => following(before, shim), null) as EaseMap;
+  const warp: PlaneWarp = {
+    ...without,
+    ease,
+    shimmed: { shims, without },
+    planeToPicture: (x, y, out) => all.back(x, y, out) && without.planeToPicture(out[0] as number, out[1] as number, out),
+    pictureToPlane: (x, y, out) => without.pictureToPlane(x, y, out) && all.forward(out[0] as number, out[1] as number, out),
+    get outline() {
+      // a shim that moves nothing of the picture's border leaves it exactly as it is
+      const outline = shims.some(({ box }) => touches(without.outline, box)) ? outlineOf(warp) : without.outline;
+      Object.defineProperty(warp, 'outline', { value: outline });
+      return outline;
+    },
+  };
+  return warp;
+}
+
+/**
+ * Composes lens, quarter turns, stance, stretch and easing. The lens acts in picture space before the quarter turns, which is the same map
+ * as turning first with the lens's coefficients turned along.
+ *
+ * @throws StanceBeyondError, LensFoldsError when the correction cannot be shown
+ */
+function withoutShims(correction: Correction, pictureSize: Size): PlaneWarp {
   const lens = correction.lens.on ? lensOf(correction.lens.model, pictureSize) : noLens(pictureSize);
   const stance = stanceHomography(correction, pictureSize);
   const turns = correction.stance.quarterTurns;
@@ -91,6 +134,7 @@ export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp 
     lens,
     stance,
     ease,
+    shimmed: null,
     pictureToIdeal,
     pictureToFlat,
     planeToPicture(x, y, out) {
@@ -115,6 +159,18 @@ export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp 
   };
   return warp;
 }
+
+/** Whether a closed polygon's border comes into a box. */
+const touches = (polygon: readonly Point[], { x, y, width, height }: Rect): boolean =>
+  polygon.some((p, i) => {
+    const q = polygon[(i + 1) % polygon.length] as Point;
+    const [left, right] = [Math.min(p[0], q[0]), Math.max(p[0], q[0])];
+    const [top, bottom] = [Math.min(p[1], q[1]), Math.max(p[1], q[1])];
+    if (right < x || left > x + width || bottom < y || top > y + height) return false;
+    // on which side of the segment each corner of the box lies
+    const sides = rectCorners({ x, y, width, height }).map(([cx, cy]) => (q[0] - p[0]) * (cy - p[1]) - (q[1] - p[1]) * (cx - p[0]));
+    return Math.min(...sides) <= 0 && Math.max(...sides) >= 0;
+  });
 
 /** A map into an array as one of points: null where there is no image. */
 function mapped(map: (x: number, y: number, out: Float64Array) => boolean): (p: Point) => Point | null {
