@@ -45,6 +45,7 @@ export * from './edit/piece-correction';
 export * from './edit/pieces';
 export * from './edit/quarter-turn';
 export * from './edit/references';
+export * from './edit/shim-handles';
 export * from './edit/shims';
 export * from './edit/stance';
 export * from './edit/symmetry';

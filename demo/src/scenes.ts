@@ -40,6 +40,8 @@ export interface Scene {
   readonly lensName: string;
   readonly takenAt: string;
   readonly edges: readonly SceneEdge[];
+  /** What should be level and is not, as it lies. */
+  readonly sunk?: readonly SceneEdge[];
   readonly panels?: readonly ScenePanel[];
   readonly heads?: readonly SceneHead[];
 }
@@ -63,6 +65,12 @@ const back = (name: string, x: number, y: number, z0: number, z1: number): Scene
   from: [x, y, z0],
   to: [x, y, z1],
 });
+/** The upper edge of a beam about a middle, its right end lower by an angle in degrees. */
+const sunk = (name: string, [x, y]: readonly [number, number], half: number, up: number, z: number, deg: number): SceneEdge => {
+  const [c, s] = [Math.cos((deg * Math.PI) / 180), Math.sin((deg * Math.PI) / 180)];
+  const end = (along: number): P3 => [x + along * c + up * s, y - along * s + up * c, z];
+  return { name, kind: 'level', from: end(-half), to: end(half) };
+};
 const rect = (x0: number, x1: number, y0: number, y1: number, z: number): readonly P3[] => [
   [x0, y1, z],
   [x1, y1, z],
@@ -248,6 +256,7 @@ export const SCENES: readonly Scene[] = [
       level('rule, top', 1.67, -0.01, -0.57, 0.57),
       level('rule, bottom', 1.28, -0.01, -0.57, 0.57),
     ],
+    sunk: [sunk('kerb, upper arris', [-0.85, 0.88], 0.5, 0.05, -0.1, 4)],
     panels: [{ name: 'enamel plate', corners: rect(-0.6, 0.6, 1.25, 1.7, -0.008), widthMm: 1200, heightMm: 450 }],
   },
   {

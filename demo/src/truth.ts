@@ -1,6 +1,6 @@
 import { lensOf, type LensModel, type Point } from '@able-plumb/core';
 import { focalPxOf, LENS_MARGIN } from './trace';
-import type { Scene, SceneHead } from './scenes';
+import type { Scene, SceneEdge, SceneHead } from './scenes';
 
 /** A known straight edge as the picture shows it; ends in picture px, clipped to the frame. */
 export interface TruthEdge {
@@ -21,6 +21,8 @@ export interface Truth {
   readonly lens: LensModel;
   readonly stance: { readonly roll: number; readonly tilt: number; readonly swing: number };
   readonly edges: readonly TruthEdge[];
+  /** What should be level and is not, as it lies, picture px. */
+  readonly sunk?: readonly TruthEdge[];
   /** Silhouettes of heads, picture px, and their width for their height in a picture taken facing them, upright. */
   readonly heads?: readonly { readonly name: string; readonly outline: readonly Point[]; readonly proportion: number }[];
   readonly panels: readonly {
@@ -103,8 +105,7 @@ export function truthOf(scene: Scene): Truth {
     return lens.distort(ideal[0], ideal[1], out) ? [out[0] as number, out[1] as number] : null;
   };
   const inFrame = (p: Point | null): p is Point => p !== null && p[0] >= 2 && p[1] >= 2 && p[0] <= width - 2 && p[1] <= height - 2;
-  const edges: TruthEdge[] = [];
-  for (const edge of scene.edges) {
+  const seen = (edge: SceneEdge): TruthEdge[] => {
     // a thousand points along the edge: the longest run inside the frame
     const points = Array.from({ length: 1001 }, (_, k) => {
       const t = k / 1000;
@@ -120,8 +121,11 @@ export function truthOf(scene: Scene): Truth {
     }
     const [a, b] = [points[best[0]], points[best[1]]];
     if (a && b && Math.hypot(a[0] - b[0], a[1] - b[1]) > 0.03 * Math.hypot(width, height))
-      edges.push({ name: edge.name, kind: edge.kind, a, b });
-  }
+      return [{ name: edge.name, kind: edge.kind, a, b }];
+    return [];
+  };
+  const edges = scene.edges.flatMap(seen);
+  const sunk = scene.sunk?.flatMap(seen);
   if (edges.length < 8) throw new Error(`${scene.name}: only ${edges.length} known edges are long enough in the frame`);
   const panels = (scene.panels ?? []).map((panel) => ({ ...panel, corners: panel.corners.map((corner) => project(corner) as Point) }));
   const heads = scene.heads?.map((head) => {
@@ -142,6 +146,7 @@ export function truthOf(scene: Scene): Truth {
     lens: lensModelOf(scene),
     stance: { roll: scene.rollDeg, tilt: scene.tiltDeg, swing: scene.swingDeg },
     edges,
+    ...(sunk ? { sunk } : {}),
     ...(heads ? { heads } : {}),
     panels,
   };

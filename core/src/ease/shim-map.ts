@@ -163,7 +163,10 @@ function mapsOf(spline: ShimSpline, box: Rect): EaseMap {
 const inside = (value: number, length: number): number => Math.min(length, Math.max(0, value));
 
 /** Where to begin looking for what lies at a place: the nearest of places half a cell apart. */
-function startsOf({ cells, stepX, stepY }: ShimSpline, from: (u: number, v: number, out: Float64Array) => void): (u: number, v: number) => Point {
+function startsOf(
+  { cells, stepX, stepY }: ShimSpline,
+  from: (u: number, v: number, out: Float64Array) => void,
+): (u: number, v: number) => Point {
   let known: Float64Array | null = null;
   const count = cells * 2;
   const out = new Float64Array(2);

@@ -24,7 +24,7 @@ const PER_CELL = 4;
 const ROUNDS = 20;
 /** No farther at a time, cells: a line that is far from where it comes to lie does not jump beyond it. */
 const FARTHEST = 0.25;
-const SETTLED_PX = 1e-9;
+const SETTLED_PX = 1e-4;
 
 /**
  * The spline with the least bending that moves what is to be moved, nails what is nailed, and takes lines where they become true.
@@ -55,36 +55,32 @@ export function solveShim(
   };
   const inside = lines.map((line) => sampled(line, spline)).filter((line) => line !== null);
   if (held.length === 0 && inside.length === 0) return spline;
-  const half = crossings * crossings;
-  const size = 2 * half + 2 * inside.length;
-  const bending = bendingOf(crossings, width / height);
+  const free = 2 * crossings * crossings;
+  const size = free + 2 * inside.length;
+  const row = newRow(spline, crossings, size);
+  // what stays the same from round to round
+  const ground = new Float64Array(size * size);
+  const pulled = new Float64Array(size);
+  addBending(ground, size, crossings, width / height);
+  for (const { from, to, nail } of held)
+    for (const k of [0, 1] as const) {
+      row.at(to, k === 0 ? 1 : 0, k === 1 ? 1 : 0);
+      row.add(ground, pulled, from[k] - to[k], nail ? NAILED_WEIGHT : MOVED_WEIGHT);
+    }
+  // what nothing says anything about stays where it is
+  for (let i = 0; i < size; i += 1) ground[i * size + i] = (ground[i * size + i] as number) + 1e-9;
   for (let round = 0; round < (inside.length > 0 ? ROUNDS : 1); round += 1) {
-    const matrix = new Float64Array(size * size);
-    const right = new Float64Array(size);
-    for (let i = 0; i < half; i += 1)
-      for (let j = 0; j < half; j += 1) {
-        const value = bending[i * half + j] as number;
-        matrix[i * size + j] = value;
-        matrix[(half + i) * size + half + j] = value;
-      }
-    const row = newRow(spline, crossings, size);
-    for (const { from, to, nail } of held)
-      for (const k of [0, 1] as const) {
-        row.at(to, k === 0 ? 1 : 0, k === 1 ? 1 : 0);
-        row.add(matrix, right, from[k] - to[k], nail ? NAILED_WEIGHT : MOVED_WEIGHT);
-      }
-    inside.forEach((line, l) => addLine(line, 2 * half + 2 * l, spline, row, matrix, right));
-    // what nothing says anything about stays where it is
-    for (let i = 0; i < size; i += 1) matrix[i * size + i] = (matrix[i * size + i] as number) + 1e-9;
+    const [matrix, right] = [ground.slice(), pulled.slice()];
+    inside.forEach((line, l) => addLine(line, free + 2 * l, spline, row, matrix, right));
     if (!solvePositive(matrix, right, size)) break;
-    for (let j = 0; j < crossings; j += 1)
-      for (let i = 0; i < crossings; i += 1) {
-        spline.dx[(j + 3) * columns + i + 3] = right[j * crossings + i] as number;
-        spline.dy[(j + 3) * columns + i + 3] = right[half + j * crossings + i] as number;
+    for (let j = 0, k = 0; j < crossings; j += 1)
+      for (let i = 0; i < crossings; i += 1, k += 2) {
+        spline.dx[(j + 3) * columns + i + 3] = right[k] as number;
+        spline.dy[(j + 3) * columns + i + 3] = right[k + 1] as number;
       }
     let moved = 0;
     inside.forEach((line, l) => {
-      const [shift, turn] = [right[2 * half + 2 * l] as number, right[2 * half + 2 * l + 1] as number];
+      const [shift, turn] = [right[free + 2 * l] as number, right[free + 2 * l + 1] as number];
       const whole = Math.abs(shift) + Math.abs(turn);
       const part = Math.min(1, (FARTHEST * Math.min(spline.stepX, spline.stepY)) / (whole || 1));
       moved = Math.max(moved, whole * part);
@@ -175,14 +171,21 @@ interface Row {
   add(matrix: Float64Array, right: Float64Array, value: number, weight: number): void;
 }
 
-/** One condition at a time: few of its coefficients are not zero. */
+/** One condition at a time: few of its coefficients are not zero. Unknowns are both displacements of control after control, then the lines'. */
 function newRow({ cells, stepX, stepY }: ShimSpline, crossings: number, size: number): Row {
   const [across, down] = [newWeights(), newWeights()];
-  let entries: (readonly [number, number])[] = [];
-  const half = crossings * crossings;
+  const places = new Int32Array(34);
+  const values = new Float64Array(34);
+  let count = 0;
+  const set = (place: number, value: number): void => {
+    if (value === 0) return;
+    places[count] = place;
+    values[count] = value;
+    count += 1;
+  };
   return {
     at([x, y], nx, ny) {
-      entries = [];
+      count = 0;
       weightsAt(x / stepX, cells, across);
       weightsAt(y / stepY, cells, down);
       for (let j = 0; j < 4; j += 1)
@@ -190,40 +193,68 @@ function newRow({ cells, stepX, stepY }: ShimSpline, crossings: number, size: nu
           const [column, line] = [across.first + i - 3, down.first + j - 3];
           if (column < 0 || line < 0 || column >= crossings || line >= crossings) continue;
           const w = (across.weights[i] as number) * (down.weights[j] as number);
-          const at = line * crossings + column;
-          if (nx !== 0) entries.push([at, w * nx]);
-          if (ny !== 0) entries.push([half + at, w * ny]);
+          const at = 2 * (line * crossings + column);
+          set(at, w * nx);
+          set(at + 1, w * ny);
         }
     },
-    set(unknown, value) {
-      if (value !== 0) entries.push([unknown, value]);
-    },
+    set,
     add(matrix, right, value, weight) {
-      for (const [i, p] of entries) {
-        right[i] = (right[i] as number) + weight * p * value;
-        for (const [j, q] of entries) matrix[i * size + j] = (matrix[i * size + j] as number) + weight * p * q;
+      for (let p = 0; p < count; p += 1) {
+        const [i, by] = [places[p] as number, weight * (values[p] as number)];
+        right[i] = (right[i] as number) + by * value;
+        for (let q = 0; q <= p; q += 1) {
+          const at = i * size + (places[q] as number);
+          matrix[at] = (matrix[at] as number) + by * (values[q] as number);
+        }
       }
     },
   };
 }
 
 /**
- * Bending energy of the free controls, one displacement: squares of second differences along and twice the mixed ones, in cells of the
- * box's proportions. Row-major, crossings squared a side.
+ * Adds the bending energy of the free controls to the lower half of a matrix: squares of second differences along and twice the mixed ones,
+ * of both displacements, in cells of the box's proportions.
  */
-function bendingOf(crossings: number, ratio: number): Float64Array {
-  const half = crossings * crossings;
-  const energy = new Float64Array(half * half);
-  const free = (i: number, j: number): number =>
-    i < 0 || j < 0 || i >= crossings || j >= crossings ? -1 : j * crossings + i;
+function addBending(matrix: Float64Array, size: number, crossings: number, ratio: number): void {
+  const free = (i: number, j: number): number => (i < 0 || j < 0 || i >= crossings || j >= crossings ? -1 : 2 * (j * crossings + i));
   const add = (terms: readonly (readonly [number, number])[], weight: number): void => {
-    for (const [p, u] of terms) for (const [q, v] of terms) if (p >= 0 && q >= 0) energy[p * half + q] = (energy[p * half + q] as number) + weight * u * v;
+    for (const [p, u] of terms)
+      for (const [q, v] of terms) {
+        if (p < 0 || q < 0 || q > p) continue;
+        for (const c of [0, 1]) {
+          const at = (p + c) * size + q + c;
+          matrix[at] = (matrix[at] as number) + weight * u * v;
+        }
+      }
   };
   for (let j = -1; j <= crossings; j += 1)
     for (let i = -1; i <= crossings; i += 1) {
-      add([[free(i - 1, j), 1], [free(i, j), -2], [free(i + 1, j), 1]], ratio ** -2);
-      add([[free(i, j - 1), 1], [free(i, j), -2], [free(i, j + 1), 1]], ratio ** 2);
-      add([[free(i, j), 1], [free(i + 1, j), -1], [free(i, j + 1), -1], [free(i + 1, j + 1), 1]], 2);
+      const here = free(i, j);
+      add(
+        [
+          [free(i - 1, j), 1],
+          [here, -2],
+          [free(i + 1, j), 1],
+        ],
+        ratio ** -2,
+      );
+      add(
+        [
+          [free(i, j - 1), 1],
+          [here, -2],
+          [free(i, j + 1), 1],
+        ],
+        ratio ** 2,
+      );
+      add(
+        [
+          [here, 1],
+          [free(i + 1, j), -1],
+          [free(i, j + 1), -1],
+          [free(i + 1, j + 1), 1],
+        ],
+        2,
+      );
     }
-  return energy;
 }

@@ -128,7 +128,16 @@ describe('a shim', () => {
     const nailed = toPlane(level, [600, 420]) as Point;
     expect(distance(nailed, toPlane(planeWarp(shimmed([]), size), [600, 420]) as Point)).toBeLessThan(0.1);
     const plumb = planeWarp(
-      shimmed([{ id: 's', at: [600, 450], width: 300, height: 420, crossings: 10, lines: [{ id: 'l', kind: 'plumb', points: [post[0]!, post[20]!] }] }]),
+      shimmed([
+        {
+          id: 's',
+          at: [600, 450],
+          width: 300,
+          height: 420,
+          crossings: 10,
+          lines: [{ id: 'l', kind: 'plumb', points: [post[0]!, post[20]!] }],
+        },
+      ]),
       size,
     );
     expect(spread(plumb, post, 0)).toBeLessThan(0.1);
@@ -149,7 +158,14 @@ describe('a shim', () => {
       [520, 420],
       [680, 520],
     ];
-    const asked: ShimInput = { id: 's', at: [600, 450], width: 400, height: 340, crossings: 9, holds: [{ id: 'h', from: [-20, 50], to: [-12, 75] }] };
+    const asked: ShimInput = {
+      id: 's',
+      at: [600, 450],
+      width: 400,
+      height: 340,
+      crossings: 9,
+      holds: [{ id: 'h', from: [-20, 50], to: [-12, 75] }],
+    };
     const bow = (warp: ReturnType<typeof planeWarp>): number => {
       const on = Array.from({ length: 21 }, (_, i) => toPlane(warp, [520 + 8 * i, 420 + 5 * i]) as Point);
       const [a, b] = [on[0]!, on[20]!];

@@ -72,8 +72,7 @@ describe('what a hand does with a shim', () => {
     }
     expect(1 - width(c) / before).toBeCloseTo(0.12, 2);
     const warp = planeWarp(c, size);
-    for (const x of [880, 1520])
-      for (let y = 100; y < 1500; y += 50) expect(toPlane(warp, [x, y])).toEqual(toPlane(plain, [x, y]));
+    for (const x of [880, 1520]) for (let y = 100; y < 1500; y += 50) expect(toPlane(warp, [x, y])).toEqual(toPlane(plain, [x, y]));
   });
 
   it('a line makes the room and the net that it needs to come true to its ends, and says by how much it is off', () => {

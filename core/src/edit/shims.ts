@@ -139,7 +139,7 @@ export interface MovedPlaces {
   readonly stopped: boolean;
 }
 
-const HALVINGS = 12;
+const HALVINGS = 9;
 
 /**
  * The document with places of a shim moved together, as far as nothing folds.
@@ -197,8 +197,7 @@ export function withNailSwitched(correction: Correction, id: string, from: Point
   if (!shim) return correction;
   const known = holdAt(shim, from);
   // nothing jumps: let go of, it is as if a hand had moved it there
-  if (known?.nail)
-    return withShimChanged(correction, id, { holds: shim.holds.map((h) => (h === known ? { ...h, nail: false } : h)) });
+  if (known?.nail) return withShimChanged(correction, id, { holds: shim.holds.map((h) => (h === known ? { ...h, nail: false } : h)) });
   const warp = before(correction, id);
   const now = placedShim({ ...shim, used: true }, (p) => toPlane(warp, p));
   if (!now) return correction;
@@ -324,6 +323,8 @@ export interface ShimOnPlane {
   readonly largestArea: number;
   readonly smallestArea: number;
   readonly crossings: readonly ShimCrossing[];
+  /** What is held beside the crossings, since the net was another. */
+  readonly strays: readonly { readonly id: string; readonly at: Point; readonly nail: boolean }[];
   /** Rows and columns of the net, from the border to the border. */
   readonly net: readonly (readonly Point[])[];
   readonly lines: readonly { readonly line: ShimLine; readonly points: readonly Point[]; readonly offPx: number }[];
@@ -359,6 +360,9 @@ export function shimsOnPlane(correction: Correction, warp: PlaneWarp): ShimOnPla
       const hold = holdAt(shim, from);
       return { column, row, from, at: shown([cx + from[0], cy + from[1]]), hold: !hold ? 'no' : hold.nail ? 'nail' : 'moved' };
     });
+    const strays = shim.holds.flatMap(({ id, from, nail }) =>
+      crossings.some((c) => distance(c.from, from) < SAME_PX) ? [] : [{ id, at: shown([cx + from[0], cy + from[1]]), nail }],
+    );
     const steps = cellsOf(count) * DRAWN_A_CELL;
     const across = (k: 0 | 1) =>
       Array.from({ length: count }, (_, i) =>
@@ -377,7 +381,7 @@ export function shimsOnPlane(correction: Correction, warp: PlaneWarp): ShimOnPla
       return [{ line, points: seen, offPx: offTrue(seen, line.kind) }];
     });
     const { box, share, largestArea, smallestArea } = own;
-    return [{ shim, box, share, largestArea, smallestArea, crossings, net: [...across(0), ...across(1)], lines }];
+    return [{ shim, box, share, largestArea, smallestArea, crossings, strays, net: [...across(0), ...across(1)], lines }];
   });
 }
 

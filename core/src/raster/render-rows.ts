@@ -92,7 +92,8 @@ export function renderRows(
         background,
         outChannels: channels,
       });
-    if (lateral) memory.set(byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, (through) => draw(through)));
+    if (lateral)
+      memory.set(byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, (through) => draw(through)));
     else draw(map, memory);
   };
   const { width } = warp.outputSize;

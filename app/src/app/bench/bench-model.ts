@@ -1,11 +1,12 @@
 import { ApplicationRef, computed, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { originalOf, readingsOf, withStandingWishes, type PlaneWarp, type Readings } from '@able-plumb/core';
+import { originalOf, PlumbError, readingsOf, withStandingWishes, type PlaneWarp, type Readings } from '@able-plumb/core';
 import { benchActions } from '../state/bench.actions';
 import { benchFeature } from '../state/bench.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Compare, SettingOutChoice } from '../state/model';
 import { shelfActions } from '../state/shelf.actions';
+import { Passing } from '../ui/passing';
 import { Found } from './session/found';
 import { Hand } from './session/hand';
 import { Magnet } from './session/magnet';
@@ -18,6 +19,7 @@ import { StageView } from './session/stage-view';
 export class BenchModel {
   private readonly store = inject(Store);
   private readonly app = inject(ApplicationRef);
+  private readonly passing = inject(Passing);
   readonly session = inject(PictureSession);
   readonly hand = inject(Hand);
   readonly magnet = inject(Magnet);
@@ -96,6 +98,21 @@ export class BenchModel {
     this.session.preview(change);
     // at once, so that the worker draws while the browser lays this frame out, and the marks are in it
     this.app.tick();
+  }
+
+  /** Makes a change that may be refused: then nothing is changed, and it is said why. */
+  attempt(change: Change, step?: string): void {
+    try {
+      this.session.commit(change, step);
+    } catch (error) {
+      this.refused(error);
+    }
+  }
+
+  /** Says why something was refused; throws what is none of that. */
+  refused(error: unknown): void {
+    if (!(error instanceof PlumbError)) throw error;
+    this.passing.trouble(error.message);
   }
 
   /** True from the moment setting-out lines are picked until something else is done: they are seen at once. */

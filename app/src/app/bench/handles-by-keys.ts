@@ -3,6 +3,8 @@ import {
   movedBead,
   movedRing,
   RING_HANDLES,
+  shimHandles,
+  shimsOnPlane,
   withBoundary,
   withRingChanged,
   movedPanelPoint,
@@ -16,6 +18,7 @@ import {
   type Point,
 } from '@able-plumb/core';
 import type { BenchModel } from './bench-model';
+import { nudgeShim } from './stage/drag-shim';
 import type { HeldHandle } from './session/hand';
 
 /**
@@ -57,6 +60,10 @@ export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point, key: 
     model.session.commit((c) => withBoundary(c, boundary.edge.id, boundary.from + by[boundary.k]), step);
     return true;
   }
+  if (held?.kind === 'shim' && correction) {
+    nudgeShim(model, held.id, held.handle, by, step);
+    return true;
+  }
   const selected = model.hand.selected();
   if (!selected) return false;
   const moved = movedReference(warp, selected, held?.kind === 'end' && held.id === selected.id ? held.which : 'both', by);
@@ -64,15 +71,22 @@ export function nudgeHandle(model: BenchModel, warp: PlaneWarp, by: Point, key: 
   return true;
 }
 
-/** Whole line, first end, second end, and round again; the beads of a selected edge; rings and boundaries at Ease; else the handles of the panels. */
+const FIRST_CROSSING = { of: 'crossing', column: 0, row: 0 } as const;
+
+/** Whole line, first end, second end, and round again; the beads of a selected edge; at Ease the net of the shim that is worked on, or rings and boundaries; else the handles of the panels. */
 export function nextHandle(model: BenchModel): boolean {
   const held = model.hand.held();
   const ease = model.session.committed()?.ease;
   if (ease && model.knot() === 'ease') {
-    const handles: HeldHandle[] = [
-      ...ease.rings.flatMap(({ id }) => RING_HANDLES.map((handle) => ({ kind: 'ring' as const, id, handle }))),
-      ...ease.edges.map(({ id }) => ({ kind: 'boundary' as const, id })),
-    ];
+    const shown = model.shown();
+    const shim = shown && shimsOnPlane(shown.correction, shown.warp).find(({ shim: { id } }) => id === model.hand.selectedId());
+    const handles: HeldHandle[] = shim
+      ? shimHandles(shim).map(({ handle }) => ({ kind: 'shim' as const, id: shim.shim.id, handle }))
+      : [
+          ...ease.rings.flatMap(({ id }) => RING_HANDLES.map((handle) => ({ kind: 'ring' as const, id, handle }))),
+          ...ease.edges.map(({ id }) => ({ kind: 'boundary' as const, id })),
+          ...ease.shims.map(({ id }) => ({ kind: 'shim' as const, id, handle: FIRST_CROSSING })),
+        ];
     const at = handles.findIndex((h) => JSON.stringify(h) === JSON.stringify(held));
     const next = handles[(at + 1) % handles.length];
     if (next) model.hand.select(next.id);

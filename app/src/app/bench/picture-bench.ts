@@ -23,6 +23,7 @@ import {
   withCropRect,
   withoutPanel,
   withReference,
+  withShimNet,
   zoomAt,
   type Point,
   type ReferenceKind,
@@ -61,6 +62,7 @@ import { SheetDesk } from './sheet/sheet-desk';
 import { SheetKnot } from './sheet/sheet-knot';
 import { ReadingsPanel } from './readings/readings-panel';
 import { SideEdge } from './side-edge';
+import { freeHeld, nailHeld } from './stage/drag-shim';
 import { Stage } from './stage/stage';
 import { PlumbString } from './string/plumb-string';
 import { Tip } from '../keys/tip';
@@ -80,6 +82,9 @@ const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   cut: 'Cut',
   pull: 'Corner pull',
   ring: 'Shape ring',
+  shim: 'Shim',
+  'shim-line': 'Line in the shim',
+  'shim-trace': 'Trace in the shim',
   keep: 'Keep box',
 };
 const KEY_OF_TOOL: Readonly<Partial<Record<Tool, KeyAction>>> = {
@@ -90,6 +95,7 @@ const KEY_OF_TOOL: Readonly<Partial<Record<Tool, KeyAction>>> = {
   measure: 'measure',
   cut: 'cut',
   ring: 'ring',
+  shim: 'shim',
   keep: 'keep-box',
 };
 const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye'];
@@ -299,9 +305,18 @@ export class PictureBench {
         this.take(action);
         return true;
       case 'ring':
+      case 'shim':
         model.hand.held.set(null);
-        this.take('ring');
+        this.take(action);
         return true;
+      case 'nail':
+        return nailHeld(model);
+      case 'net-finer':
+      case 'net-coarser': {
+        const shim = model.hand.shim();
+        if (shim) model.session.commit((c) => withShimNet(c, shim.id, action === 'net-finer' ? 1 : -1));
+        return shim !== null;
+      }
       case 'keep-box':
         this.take('keep');
         return true;
@@ -325,6 +340,7 @@ export class PictureBench {
         const held = model.hand.held();
         if (selected) model.session.setReferences((references) => references.filter((r) => r.id !== selected.id));
         else if (model.hand.selectedEdge()) model.hand.removeEdge(model.hand.selectedId() as string);
+        else if (freeHeld(model)) return true;
         else if (model.hand.selectedEase()) model.hand.removeEase(model.hand.selectedId() as string);
         else if (held?.kind === 'corner') model.session.commit((c) => withoutPanel(c, held.id));
         else return false;

@@ -18,6 +18,10 @@ export type KeyAction =
   | 'join'
   | 'trace'
   | 'ring'
+  | 'shim'
+  | 'nail'
+  | 'net-finer'
+  | 'net-coarser'
   | 'keep-box'
   | 'next-handle'
   | 'kind'
@@ -81,6 +85,10 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'join', keys: ['u'], does: 'On a sheet: join the two pieces that are ticked' },
   { action: 'trace', keys: ['t'], does: 'Trace an edge that is straight in reality, for the lens' },
   { action: 'ring', keys: ['f'], does: 'Shape ring: drag one over a head or a round thing (a figure)' },
+  { action: 'shim', keys: ['a'], does: 'Shim: drag a box over a part that is to be moved' },
+  { action: 'nail', keys: ['o'], does: 'In a shim: nail the crossing that is held, or let it go' },
+  { action: 'net-finer', keys: [']'], does: 'In a shim: a finer net' },
+  { action: 'net-coarser', keys: ['['], does: 'In a shim: a coarser net' },
   { action: 'keep-box', keys: ['h'], does: 'Keep box: drag one over what no crop may cut' },
   { action: 'next-handle', keys: ['e'], does: 'Arrows move the next end or corner of what is selected' },
   { action: 'kind', keys: ['k'], does: 'Change the kind of the selected line' },

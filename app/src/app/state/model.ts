@@ -58,8 +58,9 @@ export type SaveState = 'waiting' | { readonly failed: string };
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; a cut through a sheet's piece; the pull at Stance; rings at Ease; keep boxes at Crop. */
-export type Tool = 'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'cut' | 'pull' | 'ring' | 'keep';
+/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; a cut through a sheet's piece; the pull at Stance; rings and shims (their boxes, and lines and traces inside) at Ease; keep boxes at Crop. */
+export type Tool =
+  'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'cut' | 'pull' | 'ring' | 'shim' | 'shim-line' | 'shim-trace' | 'keep';
 
 /** The step at which a tool is used. */
 export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
@@ -71,6 +72,9 @@ export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
   cut: 'references',
   pull: 'stance',
   ring: 'ease',
+  shim: 'ease',
+  'shim-line': 'ease',
+  'shim-trace': 'ease',
   keep: 'crop',
 };
 

@@ -1,6 +1,16 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { withEdges, withoutEdgeEase, withoutRing, type DraftLine, type Point, type Rect, type RingHandle } from '@able-plumb/core';
+import {
+  withEdges,
+  withoutEdgeEase,
+  withoutRing,
+  withoutShim,
+  type DraftLine,
+  type Point,
+  type Rect,
+  type RingHandle,
+  type ShimHandle,
+} from '@able-plumb/core';
 import { benchActions } from '../../state/bench.actions';
 import { benchFeature } from '../../state/bench.reducer';
 import type { Tool } from '../../state/model';
@@ -11,7 +21,8 @@ export type HeldHandle =
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b' }
   | { readonly kind: 'corner' | 'bead'; readonly id: string; readonly index: number }
   | { readonly kind: 'ring'; readonly id: string; readonly handle: RingHandle }
-  | { readonly kind: 'boundary'; readonly id: string };
+  | { readonly kind: 'boundary'; readonly id: string }
+  | { readonly kind: 'shim'; readonly id: string; readonly handle: ShimHandle };
 
 /** What the hand holds: a tool, what is being drawn with it, what is selected, and what is said about it. */
 @Injectable()
@@ -23,7 +34,7 @@ export class Hand {
   readonly selectedId = this.store.selectSignal(benchFeature.selectSelectedReference);
 
   readonly draft = signal<DraftLine | null>(null);
-  /** The keep box or ring being drawn, plane px. */
+  /** The keep box, ring or shim being drawn, plane px. */
   readonly boxDraft = signal<Rect | null>(null);
   /** Corners of the panel being marked, picture px. */
   readonly corners = signal<readonly Point[]>([]);
@@ -45,11 +56,14 @@ export class Hand {
   readonly selected = computed(() => this.session.correction()?.references.find((r) => r.id === this.selectedId()) ?? null);
   /** The traced edge that is selected. */
   readonly selectedEdge = computed(() => this.session.correction()?.lens.edges.find((e) => e.id === this.selectedId()) ?? null);
-  /** The ring or edge easing that is selected. */
+  /** The ring, edge easing or shim that is selected. */
   readonly selectedEase = computed(() => {
     const ease = this.session.correction()?.ease;
-    return [...(ease?.rings ?? []), ...(ease?.edges ?? [])].find(({ id }) => id === this.selectedId()) ?? null;
+    return [...(ease?.rings ?? []), ...(ease?.edges ?? []), ...(ease?.shims ?? [])].find(({ id }) => id === this.selectedId()) ?? null;
   });
+
+  /** The shim that is worked on. */
+  readonly shim = computed(() => this.session.correction()?.ease.shims.find(({ id }) => id === this.selectedId()) ?? null);
 
   /** The piece of a sheet that is worked on: one of its corners is held, or it is selected. */
   readonly piece = computed(() => {
@@ -83,9 +97,9 @@ export class Hand {
     if (this.selectedId() === id) this.select(null);
   }
 
-  /** Removes a ring or an edge easing. */
+  /** Removes a ring, an edge easing or a shim. */
   removeEase(id: string): void {
-    this.session.commit((c) => withoutEdgeEase(withoutRing(c, id), id));
+    this.session.commit((c) => withoutShim(withoutEdgeEase(withoutRing(c, id), id), id));
     if (this.selectedId() === id) this.select(null);
   }
 }

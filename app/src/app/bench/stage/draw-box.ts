@@ -1,4 +1,4 @@
-import { distance, screenToPlane, withKeepBox, withRing, type Correction, type PlaneWarp, type Rect } from '@able-plumb/core';
+import { distance, screenToPlane, withKeepBox, withRing, withShim, type Correction, type PlaneWarp, type Rect } from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 
@@ -27,7 +27,7 @@ function drawBox(
     release(pointer) {
       model.hand.boxDraft.set(null);
       if (distance(pointer.at, start.at) < CLICK_PX) return false;
-      model.session.commit((c) => made(c, warp, boxTo(pointer)));
+      model.attempt((c) => made(c, warp, boxTo(pointer)));
       model.hand.takeTool('none');
       const committed = model.session.committed();
       if (committed) after(committed);
@@ -48,3 +48,11 @@ export const drawRing = (model: BenchModel, start: PointerFacts): Gesture | null
     (c, warp, box) => withRing(c, warp, box, 'head'),
     (c) => model.hand.select(c.ease.rings.at(-1)?.id ?? null),
   );
+
+/** A shim's box; it is selected, so that its net can be moved. */
+export const drawShim = (model: BenchModel, start: PointerFacts): Gesture | null => {
+  const before = model.session.committed()?.ease.shims.length ?? 0;
+  return drawBox(model, start, withShim, ({ ease }) => {
+    if (ease.shims.length > before) model.hand.select(ease.shims.at(-1)?.id ?? null);
+  });
+};

@@ -14,6 +14,7 @@ import {
   withMeasure,
   withNewPanel,
   withReferences,
+  withShimLine,
   type Correction,
   type DraftLine,
   type Panel,
@@ -28,8 +29,9 @@ import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
 const SHORTEST_PX = 12;
 
-/** Whether a tool draws lines: the pen, the edges of a panel, the measuring line, the cut. */
-export const drawsLines = (tool: Tool): boolean => tool === 'pen' || tool === 'edges' || tool === 'measure' || tool === 'cut';
+/** Whether a tool draws lines: the pen, the edges of a panel, the measuring line, the cut, a line in a shim. */
+export const drawsLines = (tool: Tool): boolean =>
+  tool === 'pen' || tool === 'edges' || tool === 'measure' || tool === 'cut' || tool === 'shim-line';
 
 /** The pen: a line by dragging, or by a click at each end. Returns null where the picture has no point. */
 export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null {
@@ -88,6 +90,8 @@ export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): v
       return placeEdge(model, draft);
     case 'cut':
       return placeCut(model, draft);
+    case 'shim-line':
+      return placeShimLine(model, draft);
     default:
       placeReference(model, draft);
   }
@@ -137,6 +141,27 @@ function placeCut(model: BenchModel, draft: DraftLine): void {
     .edgesNear(draft.a, draft.b)
     .catch(() => [])
     .then((fits) => cut(lyingOn(fits)[0] ?? draft));
+}
+
+/** A line more in the shim that is worked on, on the edge that it was drawn along; the tool is laid down. */
+function placeShimLine(model: BenchModel, draft: DraftLine): void {
+  const shim = model.hand.shim();
+  model.hand.takeTool('none');
+  if (!shim) return;
+  const hand = model.magnet.byHand();
+  model.session.place({
+    ask: () => model.magnet.edgesNear(draft.a, draft.b),
+    draft,
+    land: (c, fits) => {
+      const { a, b } = settledOn(draft, fits, hand);
+      try {
+        return withShimLine(c, shim.id, [a, b]);
+      } catch (error) {
+        model.refused(error);
+        return c;
+      }
+    },
+  });
 }
 
 /** One side more of the panel that is being marked; the fourth makes it. */

@@ -15,6 +15,8 @@ const TARGET_HINTS: Readonly<Record<Target['kind'], string>> = {
   bead: 'Drag to move this bead; arrow keys nudge it afterwards.',
   trace: 'Click to select this edge.',
   ring: 'Drag to move or shape this ring; arrow keys nudge it afterwards.',
+  shim: 'Drag to move this part of the net; O nails a crossing, arrow keys nudge it.',
+  'shim-box': 'Click to work on this shim.',
   boundary: 'Drag the boundary; it settles on an edge that hides it.',
   measure: 'Drag to move this end of the measuring line.',
   margin: 'Drag the margin outwards or inwards; the crop follows.',
@@ -50,12 +52,16 @@ const TRACE_HINTS = {
 export function targetIntent(target: Target | null): Intent | null {
   if (!target) return null;
   const across =
+    (target.kind === 'shim' && target.which.of === 'column') ||
     ((target.kind === 'guide' || target.kind === 'boundary') && target.axis === 'x') ||
     (target.kind === 'margin' && (target.side === 'left' || target.side === 'right'));
   const shape =
-    target.kind === 'trace'
+    target.kind === 'trace' || target.kind === 'shim-box'
       ? 'pointer'
-      : target.kind === 'guide' || target.kind === 'boundary' || target.kind === 'margin'
+      : (target.kind === 'shim' && (target.which.of === 'column' || target.which.of === 'row')) ||
+          target.kind === 'guide' ||
+          target.kind === 'boundary' ||
+          target.kind === 'margin'
         ? across
           ? 'ew-resize'
           : 'ns-resize'
@@ -81,6 +87,11 @@ export function toolIntent(model: BenchModel): Intent | null {
       return ['crosshair', 'Draw a line between two prints, right across the outline that holds both.'];
     case 'pen':
       return ['crosshair', 'Drag along something level or plumb, or click its two ends. Shift draws over a ring.'];
+    case 'shim':
+      return ['crosshair', 'Drag a box over what is off, with some room round it: nothing outside it will move.'];
+    case 'shim-line':
+      return ['crosshair', 'Drag along what should be level, plumb or straight.'];
+    case 'shim-trace':
     case 'trace':
       return ['crosshair', TRACE_HINTS[model.settings().magnet ? 'magnet' : 'hand'][Math.min(2, model.hand.beads().length)] ?? ''];
     case 'ring':

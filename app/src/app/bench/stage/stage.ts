@@ -33,17 +33,22 @@ import { EaseMarks } from './ease-marks';
 import { EaseOverlay } from './ease-overlay';
 import { markPanel } from './mark-panel';
 import { finishTrace, traceEdge } from './trace-edge';
-import { drawKeepBox, drawRing } from './draw-box';
+import { drawKeepBox, drawRing, drawShim } from './draw-box';
 import { drawLine, drawsLines, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
 import { pullCorner } from './pull-corner';
 import { LineShape } from './line-shape';
+import { ShimMarks } from './shim-marks';
+import { ShimOverlay } from './shim-overlay';
 import { StageMarks } from './stage-marks';
 import { listenToZoom } from './zoom-input';
 
 const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
+/** Tools that drag a box. */
+const BOXES: Readonly<Partial<Record<Tool, typeof drawRing>>> = { keep: drawKeepBox, ring: drawRing, shim: drawShim };
+const traces = (tool: Tool): boolean => tool === 'trace' || tool === 'shim-trace';
 /** Tools that need the whole picture in view. */
 const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
 
@@ -51,16 +56,17 @@ const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
 @Component({
   selector: 'ap-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [EaseMarks, LineShape, MatButton, MatProgressBar, ViewStrip],
+  imports: [EaseMarks, LineShape, MatButton, MatProgressBar, ShimMarks, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
-  providers: [EaseOverlay, StageMarks],
+  providers: [EaseOverlay, ShimOverlay, StageMarks],
   host: { role: 'main', 'aria-label': 'Stage', '[style.--stage-grey]': 'stageGrey()' },
 })
 export class Stage {
   protected readonly model = inject(BenchModel);
   protected readonly marks = inject(StageMarks);
   protected readonly ease = inject(EaseOverlay);
+  protected readonly shims = inject(ShimOverlay);
   private readonly pictures = inject(StageClient);
   private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
@@ -259,6 +265,7 @@ export class Stage {
         margins: this.marks.margins()?.handles ?? [],
         rings: this.ease.rings(),
         boundaries: this.ease.boundaries(),
+        shims: this.shims.shims(),
         sides: model.session.sheet,
         tool: model.hand.tool(),
         lastPicked: this.lastPicked,
@@ -277,10 +284,10 @@ export class Stage {
     this.lastPicked = target && 'handle' in target ? target.handle : undefined;
     if (target) return takeHold(model, correction, target, pointer);
     if (model.hand.tool() === 'pull') return this.pullAt(pointer) ?? pan(model, pointer);
-    if (model.hand.tool() === 'keep') return drawKeepBox(model, pointer);
-    if (model.hand.tool() === 'ring') return drawRing(model, pointer);
+    const drawsBox = BOXES[model.hand.tool()];
+    if (drawsBox) return drawsBox(model, pointer);
     if (model.hand.tool() === 'panel') return markPanel(model, pointer);
-    if (model.hand.tool() === 'trace') return traceEdge(model, pointer);
+    if (traces(model.hand.tool())) return traceEdge(model, pointer);
     if (drawsLines(model.hand.tool())) return drawLine(model, pointer);
     if (model.knot() === 'crop' && !model.showsOriginal()) return beginCropGesture(model, pointer);
     // a press inside a sheet's piece takes that one
@@ -366,17 +373,18 @@ export class Stage {
       return;
     }
     if (!view || model.hand.tool() === 'none') return;
-    if (model.hand.tool() === 'trace' && !this.cursor() && model.hand.beads().length > 0) {
+    if (traces(model.hand.tool()) && !this.cursor() && model.hand.beads().length > 0) {
       finishTrace(model);
       return;
     }
     const at = this.cursor() ?? view.centre;
+    const drawsBox = BOXES[model.hand.tool()];
     const pointer: PointerFacts = { at: planeToScreen(view, at), shift: false, alt: false, reach: REACH_PX };
     if (drawsLines(model.hand.tool())) {
       this.cursor.set(at);
       this.gesture = drawLine(model, pointer);
       if (this.gesture) this.moving.set(true);
-    } else if (model.hand.tool() === 'keep' || model.hand.tool() === 'ring') {
+    } else if (drawsBox) {
       // one corner of the box, then the one across
       model.hand.loupe.set(null);
       if (this.gesture) {
@@ -386,12 +394,12 @@ export class Stage {
         return;
       }
       this.cursor.set(at);
-      this.gesture = model.hand.tool() === 'ring' ? drawRing(model, pointer) : drawKeepBox(model, pointer);
+      this.gesture = drawsBox(model, pointer);
       if (this.gesture) this.moving.set(true);
     } else if (model.hand.tool() === 'panel') {
       this.cursor.set(at);
       markPanel(model, pointer)?.release(pointer);
-    } else if (model.hand.tool() === 'trace') {
+    } else if (traces(model.hand.tool())) {
       this.cursor.set(at);
       traceEdge(model, pointer)?.release(pointer);
     }

@@ -5,6 +5,7 @@ import { dragGuide } from './drag-guide';
 import { dragMargin } from './drag-margin';
 import { dragMeasure } from './drag-measure';
 import { dragReference } from './drag-reference';
+import { dragShim } from './drag-shim';
 import type { Gesture, PointerFacts } from './gesture';
 import { dragPanelPoint, dragPanelSide } from './mark-panel';
 import type { Target } from './target-at';
@@ -37,6 +38,9 @@ export function takeHold(model: BenchModel, correction: Correction, target: Targ
       const edge = correction.ease.edges.find((e) => e.id === target.id);
       return edge ? dragBoundary(model, edge, pointer) : null;
     }
+    case 'shim':
+      return dragShim(model, target.id, target.which, pointer);
+    case 'shim-box':
     case 'trace':
       model.hand.select(target.id);
       return null;

@@ -1,17 +1,21 @@
 import {
   distanceToSegment,
+  isInside,
   nearestHandle,
+  rectCorners,
   type EdgeMark,
   type LineMark,
   type PanelMark,
   type PanelSide,
   type Point,
   type RingHandle,
+  type ShimHandle,
   type StageLine,
 } from '@able-plumb/core';
 import type { Tool } from '../../state/model';
 import type { BoundaryMark, RingMark } from './ease-marks';
 import type { PointerFacts } from './gesture';
+import type { ShimMark } from './shim-marks';
 
 /** A measuring line as the stage draws it, screen px. */
 export interface MeasureMark {
@@ -34,6 +38,8 @@ export interface StageThings {
   /** Shape rings, and boundaries of edge easings. */
   readonly rings: readonly RingMark[];
   readonly boundaries: readonly BoundaryMark[];
+  /** Shims: the handles of the one that is worked on, and the boxes of the others. */
+  readonly shims: readonly ShimMark[];
   /** Whether the sides of panels can be taken hold of: those of a sheet's pieces. */
   readonly sides: boolean;
   /** What is in the hand: with a tool only the rings of ends and corners are grabbed, so that a line can start where another ends. */
@@ -52,6 +58,8 @@ export type Target =
   | { readonly kind: 'measure'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
   | { readonly kind: 'ring'; readonly id: string; readonly which: RingHandle; readonly handle: string }
   | { readonly kind: 'boundary'; readonly id: string; readonly axis: 'x' | 'y' }
+  | { readonly kind: 'shim'; readonly id: string; readonly which: ShimHandle; readonly handle: string }
+  | { readonly kind: 'shim-box'; readonly id: string }
   | { readonly kind: 'margin'; readonly side: PanelSide; readonly handle: string }
   | { readonly kind: 'end'; readonly id: string; readonly which: 'a' | 'b'; readonly handle: string }
   | { readonly kind: 'line'; readonly id: string };
@@ -62,7 +70,7 @@ const GUIDE_REACH_PX = 4;
 
 /** The thing that a press would take hold of; null for none. Shift with a tool in the hand always draws. */
 export function targetAt(
-  { lines, traces, panels, guides, measures, margins, rings, boundaries, sides, tool, lastPicked }: StageThings,
+  { lines, traces, panels, guides, measures, margins, rings, boundaries, shims, sides, tool, lastPicked }: StageThings,
   { at, reach, shift }: PointerFacts,
 ): Target | null {
   const drawing = tool !== 'none';
@@ -85,6 +93,13 @@ export function targetAt(
     ...rings.flatMap(({ id, handles: points }) =>
       points.map(({ handle, at: p }) => ({ id: `ring:${id}:${handle}`, at: p, target: { kind: 'ring', id, which: handle } as const })),
     ),
+    ...shims.flatMap(({ id, handles: points }) =>
+      points.map(({ handle, at: p }) => ({
+        id: `shim:${id}:${JSON.stringify(handle)}`,
+        at: p,
+        target: { kind: 'shim', id, which: handle } as const,
+      })),
+    ),
     ...margins.map(({ side, at: p }) => ({ id: `margin:${side}`, at: p, target: { kind: 'margin', side } as const })),
     ...measures.flatMap((line) =>
       (['a', 'b'] as const).map((which) => ({
@@ -106,6 +121,8 @@ export function targetAt(
   if (drawing) return null;
   const side = sides ? sideNear(panels, at) : null;
   if (side) return side;
+  const inBox = shims.find(({ box, selected }) => !selected && isInside(rectCorners(box), at));
+  if (inBox) return { kind: 'shim-box', id: inBox.id };
   const boundary = boundaries.find((b) => Math.abs(at[b.axis === 'x' ? 0 : 1] - b.at) <= LINE_REACH_PX);
   if (boundary) return { kind: 'boundary', id: boundary.id, axis: boundary.axis };
   const guide = guides.find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= GUIDE_REACH_PX);

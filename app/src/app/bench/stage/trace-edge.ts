@@ -8,6 +8,7 @@ import {
   toPlane,
   withEdges,
   withNewEdge,
+  withShimLine,
   type Correction,
   type Point,
   type TracedEdge,
@@ -95,7 +96,14 @@ export function finishTrace(model: BenchModel): void {
 }
 
 function addEdge(model: BenchModel, points: readonly Point[], bowSd?: number): void {
+  const shim = model.hand.tool() === 'shim-trace' ? model.hand.shim() : null;
   model.hand.beads.set([]);
+  if (shim) {
+    // what is traced in a shim becomes straight; it says nothing about the lens
+    model.hand.takeTool('none');
+    model.attempt((c) => withShimLine(c, shim.id, points, 'straight'));
+    return;
+  }
   let id: string | null = null;
   model.session.commit((c) => {
     const next = withNewEdge(c, points, bowSd);

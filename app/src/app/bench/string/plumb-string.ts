@@ -8,6 +8,7 @@ import {
   focalPxOfCorrection,
   isCounted,
   isEased,
+  moves,
   PROPORTIONS,
   stanceInWords,
   takenOutInWords,
@@ -198,11 +199,13 @@ const shortStance = (words: string): string =>
 
 /** What is eased, in one short line. */
 function easeLine(correction: Correction): string {
-  const { projection, edges, rings } = correction.ease;
+  const { projection, edges, rings, shims } = correction.ease;
+  const moving = shims.filter(moves).length;
   const used = edges.filter((e) => e.amount > 0).length;
   const parts = [
     projection > 0 && !correction.camera.flat ? `projection ${(projection * 100).toFixed(0)} %` : '',
     used > 0 ? `${used} ${used === 1 ? 'edge' : 'edges'}` : '',
+    moving > 0 ? `${moving} ${moving === 1 ? 'shim' : 'shims'}` : '',
   ].filter((part) => part !== '');
   return parts.join(', ') || (rings.length > 0 ? `${rings.length} ${rings.length === 1 ? 'ring' : 'rings'}` : 'nothing eased');
 }

@@ -7,12 +7,13 @@ import { WORDS } from '../../../ui/words';
 import { BenchModel } from '../../bench-model';
 import { EaseEdges } from './ease-edges';
 import { EaseRings } from './ease-rings';
+import { EaseShims } from './ease-shims';
 
-/** Ease: rings that ask what may give, the projection, edges; and what all that bends. */
+/** Ease: rings that ask what may give, the projection, edges, shims; and what all that bends. */
 @Component({
   selector: 'ap-ease-knot',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Amount, EaseEdges, EaseRings, MatButton, MatTooltip],
+  imports: [Amount, EaseEdges, EaseRings, EaseShims, MatButton, MatTooltip],
   templateUrl: './ease-knot.html',
   styleUrl: './ease.scss',
 })
