@@ -177,6 +177,31 @@ const easeSchema = z.object({
 /** Rectangle by its top left corner; plane px in the crop. */
 export const rectSchema = z.object({ x: finite, y: finite, width: positive, height: positive });
 
+/**
+ * Where filling may copy from, or may not: a box by two opposite corners, or a brush stroke of a width; picture px.
+ */
+export const fillAreaSchema = z.object({
+  id: z.string().min(1),
+  kind: z.enum(['not', 'only']),
+  points: z.array(point).min(2).max(2000),
+  /** Of the brush; a box where nothing is said. */
+  widthPx: positive.optional(),
+});
+
+/** How empty edges are filled. */
+const fillSchema = z.object({
+  /** Parts that stay empty, each by a point in it, plane px. */
+  leave: z.array(point).max(40).default([]),
+  areas: z.array(fillAreaSchema).max(200).default([]),
+  /** What goes straight on into the empty part beyond the end nearest to it; picture px. */
+  lines: z
+    .array(z.object({ id: z.string().min(1), a: point, b: point }))
+    .max(100)
+    .default([]),
+  /** Which of many answers. */
+  seed: z.number().int().min(1).max(1_000_000).default(1),
+});
+
 const cropSchema = z.object({
   edges: z.enum(['clear', 'keep', 'fill']).default('clear'),
   ratio: z.union([z.literal('as-taken'), z.literal('free'), positive]).default('as-taken'),
@@ -184,6 +209,7 @@ const cropSchema = z.object({
   around: z.enum(['picture', 'lines', 'frame', 'keep', 'panel']).default('picture'),
   rect: rectSchema.optional(),
   keep: z.array(z.object({ id: z.string().min(1), x: finite, y: finite, width: positive, height: positive })).default([]),
+  fill: fillSchema.prefault({}),
 });
 
 const quad = z.tuple([point, point, point, point]);
@@ -336,6 +362,8 @@ export type ShimHold = Shim['holds'][number];
 export type ShimLine = Shim['lines'][number];
 export type ShapeRing = z.output<typeof ringSchema>;
 export type Stance = Correction['stance'];
+export type Fill = Correction['crop']['fill'];
+export type FillArea = z.output<typeof fillAreaSchema>;
 export type Crop = Correction['crop'];
 export type OutputSize = Correction['output']['size'];
 export type FilterName = Correction['output']['filter'];

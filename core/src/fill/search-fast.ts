@@ -1,0 +1,95 @@
+import type { Level } from './level';
+import { SEARCH_BASE64 } from './search-bytes';
+import { plainSearch, type Search } from './search';
+
+/** What kernel/assembly/fill.ts exports; pointers are byte offsets into its memory. */
+interface SearchExports {
+  lay(pixels: number, matches: number, far: number, shifts: number, marks: number, width: number, height: number): void;
+  measure(targets: number, count: number): void;
+  search(targets: number, count: number, forward: number, seed: number, radius: number, mirrors: number): number;
+}
+
+interface Memory {
+  readonly buffer: ArrayBuffer;
+  grow(pages: number): number;
+}
+
+/** The platform's WebAssembly, as far as it is used here. */
+declare const WebAssembly:
+  | {
+      readonly Module: new (bytes: Uint8Array) => object;
+      readonly Memory: new (size: { initial: number }) => Memory;
+      readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
+    }
+  | undefined;
+declare const atob: (text: string) => string;
+
+interface Here {
+  readonly memory: Memory;
+  readonly exports: SearchExports;
+}
+let here: Here | null | undefined;
+
+function started(): Here | null {
+  if (here !== undefined) return here;
+  here = null;
+  try {
+    if (WebAssembly) {
+      const memory = new WebAssembly.Memory({ initial: 2 });
+      const bytes = Uint8Array.from(atob(SEARCH_BASE64), (c) => c.charCodeAt(0));
+      const { exports } = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory } });
+      here = { memory, exports: exports as SearchExports };
+    }
+  } catch {
+    // a platform without it, or without its wider instructions: the plain steps do the same
+  }
+  return here;
+}
+
+const PAGE = 65_536;
+/** Before the first array: nothing lies at 0. A patch at a picture's end is read a little beyond it. */
+const MARGIN = 64;
+
+/** The search of {@link plainSearch} by WebAssembly where there is one; the same to the bit. */
+export function search(level: Level, seed: number): Search {
+  const kernel = started();
+  if (!kernel) return plainSearch(level, seed);
+  const { memory, exports } = kernel;
+  const { width, height, pixels, field, distances, biases, flags, targets } = level;
+  const count = width * height;
+  let end = MARGIN;
+  const room = (bytes: number): number => {
+    const at = end;
+    end += (bytes + MARGIN + 15) & ~15;
+    return at;
+  };
+  const at = {
+    pixels: room(count * 4),
+    field: room(count * 4),
+    distances: room(count * 4),
+    biases: room(count * 4),
+    flags: room(count),
+    targets: room(targets.length * 4),
+  };
+  const missing = Math.ceil((end - memory.buffer.byteLength) / PAGE);
+  if (missing > 0) memory.grow(missing);
+  new Uint8Array(memory.buffer).set(pixels, at.pixels);
+  new Uint8Array(memory.buffer).set(flags, at.flags);
+  const words = (place: number, length: number): Int32Array => new Int32Array(memory.buffer, place, length);
+  words(at.field, count).set(field);
+  words(at.targets, targets.length).set(targets);
+  exports.lay(at.pixels, at.field, at.distances, at.biases, at.flags, width, height);
+  let state = seed >>> 0 || 1;
+  return {
+    measure: () => exports.measure(at.targets, targets.length),
+    round: (forward, radius, mirrors) => {
+      state = exports.search(at.targets, targets.length, forward ? 1 : 0, state, radius, mirrors ? 1 : 0) >>> 0;
+    },
+    read() {
+      field.set(words(at.field, count));
+      distances.set(words(at.distances, count));
+      biases.set(words(at.biases, count));
+    },
+    write: () => new Uint8Array(memory.buffer).set(pixels, at.pixels),
+  };
+}
