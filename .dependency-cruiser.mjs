@@ -39,7 +39,7 @@ const mayImport = {
   readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop'],
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   sheet: ['linear', 'picture', 'correction', 'raster', 'find'],
-  edit: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'readings'],
+  edit: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'fill', 'readings'],
   marks: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop', 'edit'],
 };
 

@@ -100,6 +100,8 @@ export interface Exported {
   readonly width: number;
   readonly height: number;
   readonly kernel: string;
+  /** Share of the file that was filled from its surroundings, 0..1; nothing where none was. */
+  readonly filled?: number;
   readonly megapixels: number;
   readonly ms: Readonly<Record<'decode' | 'warp' | 'encode' | 'write', number>>;
 }
@@ -144,7 +146,7 @@ export async function exportPicture(
   decoding.catch(() => undefined);
   const renderer = startRenderer(correction, threads);
   let decoded = started;
-  const result = await decoding
+  const { raster: result, share: filled } = await decoding
     .then((source) => {
       decoded = performance.now();
       return renderer.render(source, EXPORT_FORMATS[format.kind].alpha);
@@ -157,6 +159,7 @@ export async function exportPicture(
     ppi: outputPpi(correction),
     colour: correction.output.colour,
     sharpen: correction.output.sharpen,
+    filled,
   });
   const encoded = performance.now();
   const partial = partialOf(out);
@@ -173,6 +176,7 @@ export async function exportPicture(
     width: result.width,
     height: result.height,
     kernel: kernelName(),
+    ...(filled > 0 ? { filled: Math.round(filled * 1e4) / 1e4 } : {}),
     megapixels: Math.round((result.width * result.height) / 1e4) / 100,
     ms: {
       decode: round(decoded - started),

@@ -1,11 +1,16 @@
 import type { Worker } from 'node:worker_threads';
 import {
   composeWarp,
+  drawnToBeFilled,
+  filledChannels,
+  fillRendered,
+  fills,
   renderBands,
   resultChannels,
   resultSamples,
   sharedRaster,
   type Correction,
+  type FilledResult,
   type Raster,
   type RenderWork,
   withFoundCrop,
@@ -15,8 +20,8 @@ import { startWorker } from './start-worker';
 
 /** Threads that draw one correction, and get ready while the picture is being decoded. */
 export interface Renderer {
-  /** The correction at full size, in bands from one shared counter. */
-  render(source: Raster, formatHasAlpha: boolean): Promise<Raster>;
+  /** The correction at full size, in bands from one shared counter; filled where it asks for that. */
+  render(source: Raster, formatHasAlpha: boolean): Promise<FilledResult>;
   stop(): Promise<void>;
 }
 
@@ -33,12 +38,13 @@ export function startRenderer(correction: Correction, threads: number): Renderer
   );
   // one that cannot start says so when it is asked to draw
   for (const failure of failures) failure.catch(() => undefined);
-  const found = withFoundCrop(correction, warp);
+  const filling = fills(correction, warp);
+  const found = withFoundCrop(filling ? drawnToBeFilled(correction) : correction, warp);
   for (const worker of workers) tell(worker, { prepare: found });
   return {
     render: async (source, formatHasAlpha) => {
       const { width, height } = warp.outputSize;
-      const channels = resultChannels(source, correction, formatHasAlpha);
+      const channels = filling ? filledChannels(source) : resultChannels(source, correction, formatHasAlpha);
       const work: RenderWork = {
         correction: found,
         source: workers.length > 0 ? sharedRaster(source) : source,
@@ -49,7 +55,8 @@ export function startRenderer(correction: Correction, threads: number): Renderer
       const others = workers.map((worker, i) => Promise.race([draw(worker, work), failures[i]]));
       renderBands(work, undefined, warp);
       await Promise.all(others);
-      return { width, height, channels, data: work.out };
+      const drawn: Raster = { width, height, channels, data: work.out };
+      return filling ? fillRendered(drawn, correction, warp, source, formatHasAlpha) : { raster: drawn, share: 0 };
     },
     stop: async () => {
       await Promise.all(workers.map((worker) => worker.terminate()));

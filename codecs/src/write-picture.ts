@@ -6,6 +6,7 @@ import { exportedMetadata, type Metadata } from './metadata';
 import { encodePng } from './png';
 import { encodeTiff } from './tiff';
 import { encodeWebp } from './webp';
+import { withFilled } from './xmp-packet';
 
 /** The `Software` tag of exported files. */
 export const SOFTWARE = 'Able Plumb';
@@ -24,6 +25,8 @@ export interface FileNotes {
   /** Colours as the source has them, or converted to a space. */
   readonly colour: 'as-is' | ColourSpace;
   readonly sharpen: Sharpening;
+  /** Share of the picture that was filled from its surroundings, 0..1: the file says so, whatever else it says. */
+  readonly filled: number;
   /** Pixels an inch for printing; null leaves what the source said. */
   readonly ppi: number | null;
 }
@@ -38,11 +41,12 @@ export async function writePicture(
   format: ExportFormat,
   notes: Partial<FileNotes> = {},
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const { metadata: source = {}, kept = 'all', ppi = null, colour = 'as-is', sharpen = 'none' } = notes;
+  const { metadata: source = {}, kept = 'all', ppi = null, colour = 'as-is', sharpen = 'none', filled = 0 } = notes;
   const crisp = sharpened(rendered, sharpen);
   const raster = colour === 'as-is' ? crisp : await convertColours(crisp, source.icc, colour);
   const written = exportedMetadata(source, kept, { width: raster.width, height: raster.height, software: SOFTWARE, ppi });
-  const metadata = colour === 'as-is' ? written : { ...written, icc: profileOf(colour) };
+  const told = filled > 0 ? { ...written, xmp: withFilled(written.xmp, filled) } : written;
+  const metadata = colour === 'as-is' ? told : { ...told, icc: profileOf(colour) };
   return 'mostBytes' in format && format.mostBytes !== undefined && !('lossless' in format && format.lossless)
     ? within(format.mostBytes, format, (tried) => encode(raster, tried, metadata))
     : encode(raster, format, metadata);

@@ -107,3 +107,31 @@ export const pointingTo = (guid: string): Uint8Array =>
     '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">' +
       `<rdf:Description rdf:about="" xmlns:xmpNote="http://ns.adobe.com/xmp/note/" xmpNote:HasExtendedXMP="${guid}"/></rdf:RDF></x:xmpmeta><?xpacket end="w"?>`,
   );
+
+/** What a picture is that is put together of captured ones (IPTC NewsCodes, digital source type; from memory). */
+const COMPOSITE = 'http://cv.iptc.org/newscodes/digitalsourcetype/compositeCapture';
+
+/**
+ * A packet that says that a share of the picture was filled from its surroundings: its digital source type (IPTC Photo Metadata Standard,
+ * Extension) and a line of what was done. What it said before of its source type is replaced, everything else stays.
+ *
+ * @param xmp none, or one that cannot be read: a new one is made
+ * @param share 0..1
+ */
+export function withFilled(xmp: Uint8Array | undefined, share: number): Uint8Array {
+  const text = (xmp && textOf(xmp)) ?? '';
+  const said =
+    `<rdf:Description rdf:about="" xmlns:Iptc4xmpExt="http://iptc.org/std/Iptc4xmpExt/2008-02-29/" xmlns:plumb="urn:able-plumb:file" ` +
+    `Iptc4xmpExt:DigitalSourceType="${COMPOSITE}" plumb:FilledShare="${share.toFixed(4)}" ` +
+    `plumb:Filled="${(share * 100).toFixed(1)} % of this picture was filled from its surroundings"/>`;
+  const end = text.lastIndexOf('</rdf:RDF');
+  if (end < 0)
+    return new TextEncoder().encode(
+      `<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">${said}</rdf:RDF></x:xmpmeta><?xpacket end="w"?>`,
+    );
+  const before = text
+    .slice(0, end)
+    .replace(new RegExp(`\\s+${PREFIX}(?:DigitalSourceType|FilledShare|Filled)${EQUALS}${VALUE}`, 'g'), '')
+    .replace(/<([\w.-]+:DigitalSourceType)\b[^>]*(?:\/>|>[\s\S]*?<\/\1\s*>)/g, '');
+  return new TextEncoder().encode(`${before}${said}${text.slice(end)}`);
+}

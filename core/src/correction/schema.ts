@@ -156,7 +156,10 @@ export const shimSchema = z.object({
   /** Crossings of its net a side. */
   crossings: z.number().int().min(FEWEST_CROSSINGS).max(MOST_CROSSINGS).default(6),
   used: z.boolean().default(true),
-  holds: z.array(z.object({ id: z.string().min(1), from: point, to: point, nail: z.boolean().default(false) })).max(300).default([]),
+  holds: z
+    .array(z.object({ id: z.string().min(1), from: point, to: point, nail: z.boolean().default(false) }))
+    .max(300)
+    .default([]),
   lines: z
     .array(z.object({ id: z.string().min(1), kind: z.enum(['level', 'plumb', 'straight']), points: z.array(point).min(2).max(200) }))
     .max(40)
@@ -178,13 +181,13 @@ const easeSchema = z.object({
 export const rectSchema = z.object({ x: finite, y: finite, width: positive, height: positive });
 
 /**
- * Where filling may copy from, or may not: a box by two opposite corners, or a brush stroke of a width; picture px.
+ * Where filling may copy from, or may not: a box by two opposite corners, a polygon by three or more, or a brush stroke of a width; picture px.
  */
 export const fillAreaSchema = z.object({
   id: z.string().min(1),
   kind: z.enum(['not', 'only']),
   points: z.array(point).min(2).max(2000),
-  /** Of the brush; a box where nothing is said. */
+  /** Of the brush; a box or polygon where nothing is said. */
   widthPx: positive.optional(),
 });
 

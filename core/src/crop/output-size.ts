@@ -55,6 +55,12 @@ function sizeFor(correction: Correction, crop: Rect, peakEnlargement: () => numb
     case 'no-enlargement':
       return scaled(Math.min(1, 1 / peakEnlargement()));
     case 'scale': {
+      if (correction.crop.edges === 'fill')
+        throw new PlumbError(
+          'filled-scale',
+          'A file at 1:n is measured on, and what is filled has no size.',
+          'Keep the empty edges, or choose another output size.',
+        );
       const scale = mmPerPx();
       if (!scale)
         throw new PlumbError(

@@ -36,6 +36,16 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
     height: r.height * f,
   });
   const { camera, lens, crop, stance, output } = loaded;
+  const fill: Correction['crop']['fill'] = {
+    ...crop.fill,
+    leave: crop.fill.leave.map(point),
+    areas: crop.fill.areas.map((a) => ({
+      ...a,
+      points: a.points.map(point),
+      ...(a.widthPx === undefined ? {} : { widthPx: a.widthPx * f }),
+    })),
+    lines: crop.fill.lines.map((l) => ({ ...l, a: point(l.a), b: point(l.b) })),
+  };
   const correction: Correction = {
     ...loaded,
     picture,
@@ -82,7 +92,7 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
       })),
       rings: loaded.ease.rings.map((r) => ({ ...r, centre: point(r.centre), right: point(r.right), top: point(r.top) })),
     },
-    crop: { ...crop, ...(crop.rect ? { rect: rect(crop.rect) } : {}), keep: crop.keep.map(rect) },
+    crop: { ...crop, ...(crop.rect ? { rect: rect(crop.rect) } : {}), keep: crop.keep.map(rect), fill },
     guides: loaded.guides.map((g) => ({ ...g, at: g.at * f })),
     deliveries: loaded.deliveries.map((d) => ({ ...d, ...(d.rect ? { rect: rect(d.rect) } : {}) })),
     output,

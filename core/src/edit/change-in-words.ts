@@ -68,6 +68,7 @@ function settingWords(before: Correction, after: Correction): string {
     ['projection easing', !same(before.ease, after.ease)],
     ['proportions', c.ratio !== d.ratio],
     ['empty edges', c.edges !== d.edges],
+    ['how empty edges are filled', !same(c.fill, d.fill)],
     ['crop', !same(c, d)],
     ['output', !same(before.output, after.output)],
   ];

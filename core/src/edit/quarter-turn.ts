@@ -45,6 +45,7 @@ export function withQuarterTurn(correction: Correction, by: number): Correction 
       ...crop,
       ...(typeof crop.ratio === 'number' && odd ? { ratio: 1 / crop.ratio } : {}),
       ...(crop.rect ? { rect: turnedRect(crop.rect, turns) } : {}),
+      fill: { ...crop.fill, leave: crop.fill.leave.map((p): [number, number] => [...turnedAbout(p, turns)]) },
     },
     deliveries: correction.deliveries.map((d) => (d.rect ? { ...d, rect: turnedRect(d.rect, turns) } : d)),
     output: { ...output, size: odd ? turnedOutputSize(output.size) : output.size },

@@ -1,6 +1,7 @@
 import type { Correction, FillArea } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import type { Point, Size } from '../picture/point';
+import { isInside } from '../picture/polygon';
 
 /** Positions are exact at nodes so many cells apart, and linear between them. */
 const APART = 8;
@@ -49,6 +50,10 @@ const mixed = (p: Point, q: Point, r: Point, s: Point, u: number, v: number): Po
 
 /** How deep a picture point lies inside an area, px; negative outside. */
 export function depthIn({ points, widthPx }: FillArea, [x, y]: Point): number {
+  if (widthPx === undefined && points.length > 2) {
+    const near = Math.min(...points.map((p, i) => toSegment(x, y, p, points[(i + 1) % points.length] as Point)));
+    return isInside(points, [x, y]) ? near : -near;
+  }
   if (widthPx === undefined) {
     const [xs, ys] = [points.map((p) => p[0]), points.map((p) => p[1])];
     return Math.min(x - Math.min(...xs), Math.max(...xs) - x, y - Math.min(...ys), Math.max(...ys) - y);

@@ -72,7 +72,6 @@ export function complete(
       done += (work[k] as number) / votes;
       onShare(Math.min(1, done / whole));
     }
-    if ((globalThis as any).DUMP) (globalThis as any).DUMP(k, level);
     before = level;
   }
   const level = before as Level;

@@ -1,6 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import type { Point, Size } from '../picture/point';
+import { clipPolygon, polygonArea } from '../picture/polygon';
 
 /** Cells along the longer side by which empty parts are told apart. */
 const CELLS = 240;
@@ -31,10 +32,21 @@ const known = new WeakMap<Warp, { readonly fill: Correction['crop']['fill']; rea
 export const emptyParts = (correction: Correction, warp: Warp): readonly EmptyPart[] =>
   [...labelled(correction, warp).parts].sort((a, b) => b.share - a.share);
 
+/** More than this share filled is said with a warning. */
+export const MUCH_FILLED = 0.15;
+
 /** Share of the crop that is filled, 0..1: what is empty and not to be left. */
 export function filledShare(correction: Correction, warp: Warp): number {
+  const { crop, outline } = warp;
   if (correction.crop.edges !== 'fill') return 0;
-  return labelled(correction, warp).parts.reduce((sum, { share, left }) => sum + (left ? 0 : share), 0);
+  let seen: Point[] = [...outline];
+  seen = clipPolygon(seen, ([x]) => x - crop.x);
+  seen = clipPolygon(seen, ([x]) => crop.x + crop.width - x);
+  seen = clipPolygon(seen, ([, y]) => y - crop.y);
+  seen = clipPolygon(seen, ([, y]) => crop.y + crop.height - y);
+  const empty = 1 - Math.abs(polygonArea(seen)) / (crop.width * crop.height);
+  const left = labelled(correction, warp).parts.reduce((sum, part) => sum + (part.left ? part.share : 0), 0);
+  return empty < 1e-9 ? 0 : Math.max(0, empty - left);
 }
 
 /** Tells whether a pixel of the result lies in a part that stays empty; null where none does. */

@@ -50,6 +50,7 @@ import { ExportKnot } from './knots/export/export-knot';
 import { LensKnot } from './knots/lens/lens-knot';
 import { ReferencesKnot } from './knots/references/references-knot';
 import { StanceKnot } from './knots/stance/stance-knot';
+import { FillPreview } from './session/fill-preview';
 import { Found } from './session/found';
 import { Hand } from './session/hand';
 import { HeldKey } from './session/held-key';
@@ -86,6 +87,9 @@ const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   'shim-line': 'Line in the shim',
   'shim-trace': 'Trace in the shim',
   keep: 'Keep box',
+  'fill-not': 'Not from here',
+  'fill-only': 'Only from here',
+  'fill-line': 'Straight on',
 };
 const KEY_OF_TOOL: Readonly<Partial<Record<Tool, KeyAction>>> = {
   trace: 'trace',
@@ -130,7 +134,7 @@ const KIND_ORDER: readonly ReferenceKind[] = ['plumb', 'level', 'return', 'eye']
     ThemeButton,
     Tip,
   ],
-  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, Found, BenchModel, SheetDesk],
+  providers: [HeldKey, PictureSession, StageView, Hand, Magnet, Found, BenchModel, FillPreview, SheetDesk],
   templateUrl: './picture-bench.html',
   styleUrl: './picture-bench.scss',
   host: {
@@ -448,7 +452,7 @@ export class PictureBench {
     const by = way[event.key];
     if (!by) return false;
     const shown = model.shown();
-    if (model.knot() === 'crop' && model.hand.tool() !== 'keep' && shown && !model.showsOriginal()) {
+    if (model.knot() === 'crop' && model.hand.tool() === 'none' && shown && !model.showsOriginal()) {
       const { crop } = shown.warp;
       model.session.commit((c) => withCropRect(c, { ...crop, x: crop.x + by[0], y: crop.y + by[1] }), `crop ${event.key}`);
       return true;

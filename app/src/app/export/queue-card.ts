@@ -3,7 +3,7 @@ import { MatButton } from '@angular/material/button';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { ExportQueue } from './export-queue';
 
-const STAGES = { opening: 'Opening', rendering: 'Resampling', encoding: 'Writing' } as const;
+const STAGES = { opening: 'Opening', rendering: 'Resampling', filling: 'Filling', encoding: 'Writing' } as const;
 
 /** What the export is doing, and what became of it: progress, cancel, what was written, what failed and why. */
 @Component({
@@ -14,7 +14,7 @@ const STAGES = { opening: 'Opening', rendering: 'Resampling', encoding: 'Writing
     @if (queue.running()) {
       <p class="note" role="status">{{ line() }}</p>
       <mat-progress-bar
-        [mode]="queue.progress()?.stage === 'rendering' ? 'determinate' : 'indeterminate'"
+        [mode]="measured() ? 'determinate' : 'indeterminate'"
         [value]="(queue.progress()?.share ?? 0) * 100"
         aria-label="Export progress"
       />
@@ -58,12 +58,15 @@ export class QueueCard {
   protected readonly one = computed(() => (this.queue.files().length === 1 ? this.queue.files()[0] : null));
   protected readonly failed = computed(() => this.queue.files().filter((f) => f.state === 'failed'));
 
+  /** Whether it is known how far this stage is. */
+  protected readonly measured = computed(() => ['rendering', 'filling'].includes(this.queue.progress()?.stage ?? ''));
+
   protected readonly line = computed(() => {
     const files = this.queue.files();
     const progress = this.queue.progress();
     const at = files.findIndex((f) => f.state === 'working');
     const stage = progress ? STAGES[progress.stage] : 'Opening';
-    const share = progress?.stage === 'rendering' ? ` ${(progress.share * 100).toFixed(0)} %` : ' …';
+    const share = progress && this.measured() ? ` ${(progress.share * 100).toFixed(0)} %` : ' …';
     return files.length === 1 ? `${stage}${share}` : `${at + 1} of ${files.length}: ${files[at]?.label ?? ''}. ${stage}${share}`;
   });
 

@@ -58,9 +58,24 @@ export type SaveState = 'waiting' | { readonly failed: string };
 
 export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; a cut through a sheet's piece; the pull at Stance; rings and shims (their boxes, and lines and traces inside) at Ease; keep boxes at Crop. */
+/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; a cut through a sheet's piece; the pull at Stance; rings and shims (their boxes, and lines and traces inside) at Ease; keep boxes, and what steers filling, at Crop. */
 export type Tool =
-  'none' | 'trace' | 'pen' | 'panel' | 'edges' | 'measure' | 'cut' | 'pull' | 'ring' | 'shim' | 'shim-line' | 'shim-trace' | 'keep';
+  | 'none'
+  | 'trace'
+  | 'pen'
+  | 'panel'
+  | 'edges'
+  | 'measure'
+  | 'cut'
+  | 'pull'
+  | 'ring'
+  | 'shim'
+  | 'shim-line'
+  | 'shim-trace'
+  | 'keep'
+  | 'fill-not'
+  | 'fill-only'
+  | 'fill-line';
 
 /** The step at which a tool is used. */
 export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
@@ -76,6 +91,9 @@ export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
   'shim-line': 'ease',
   'shim-trace': 'ease',
   keep: 'crop',
+  'fill-not': 'crop',
+  'fill-only': 'crop',
+  'fill-line': 'crop',
 };
 
 /** How result and original are compared at Check. */

@@ -4,9 +4,9 @@ import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { StageClient } from './stage-client';
 import { unpackError, type RenderReply, type RenderRequest, type SourcePixels } from './protocol';
 
-/** How far an export is: rendering counts rows, opening and encoding have no measure. */
+/** How far an export is: rendering counts rows, filling rounds; opening and encoding have no measure. */
 export interface ExportProgress {
-  readonly stage: 'opening' | 'rendering' | 'encoding';
+  readonly stage: 'opening' | 'rendering' | 'filling' | 'encoding';
   readonly share: number;
 }
 
@@ -52,12 +52,15 @@ export class ExportClient {
     const leader = start();
     const helpers = Array.from({ length: threads - 1 }, start);
     let rows = 0;
-    const onRows = (more: number): void => {
-      rows += more;
-      onProgress({ stage: 'rendering', share: rows / height });
+    const onReply = (reply: RenderReply): void => {
+      if (reply.kind === 'filling') onProgress({ stage: 'filling', share: reply.share });
+      else if (reply.kind === 'rows') {
+        rows += reply.rows;
+        onProgress({ stage: 'rendering', share: rows / height });
+      }
     };
     const ask = <K extends RenderReply['kind']>(worker: Worker, request: RenderRequest, answer: K, ports: MessagePort[] = []) =>
-      asked(worker, request, answer, signal, onRows, ports);
+      asked(worker, request, answer, signal, onReply, ports);
     try {
       const channels = helpers.map(() => new MessageChannel());
       const ports = channels.map(({ port1 }) => port1);
@@ -74,6 +77,7 @@ export class ExportClient {
         ...channels.map(({ port2 }, i) => ask(helpers[i] as Worker, { kind: 'help', leader: port2 }, 'rendered', [port2])),
       ]);
       for (const helper of helpers) helper.terminate();
+      if (correction.crop.edges === 'fill') await ask(leader, { kind: 'fill' }, 'filled');
       onProgress({ stage: 'encoding', share: 1 });
       const { colour, sharpen } = correction.output;
       const { file } = await ask(
@@ -103,7 +107,7 @@ function asked<K extends RenderReply['kind']>(
   request: RenderRequest,
   answer: K,
   signal: AbortSignal,
-  onRows: (rows: number) => void,
+  onReply: (reply: RenderReply) => void,
   ports: MessagePort[],
 ): Promise<RenderReply & { kind: K }> {
   return new Promise((resolve, reject) => {
@@ -113,8 +117,8 @@ function asked<K extends RenderReply['kind']>(
     const settled = (): void => signal.removeEventListener('abort', cancelled);
     signal.addEventListener('abort', cancelled, { once: true });
     worker.onmessage = ({ data }: MessageEvent<RenderReply>): void => {
-      if (data.kind === 'rows') {
-        onRows(data.rows);
+      if (data.kind === 'rows' || data.kind === 'filling') {
+        onReply(data);
         return;
       }
       settled();

@@ -62,6 +62,8 @@ export interface StageWork {
   fringes(pictureId: string, centre: Point): Promise<LateralOutcome>;
   /** A picture that lies open as it is searched for straight things: a smaller copy where it is large; null for any other. */
   searched(pictureId: string): Promise<Raster | null>;
+  /** A picture that lies open in the colours of the screen, no longer than so many px where there is such a copy; null for any other. */
+  copy(pictureId: string, longEdge: number): Promise<Raster | null>;
   /** The pixels of a picture that lies open; null for any other. */
   source(pictureId: string): Promise<SourcePixels | null>;
 }
@@ -106,13 +108,35 @@ export interface FindWork {
   inPixels(picture: Raster, correction: Correction): Promise<Said>;
 }
 
+/** A small filled result. */
+export interface FillPreviewRequest {
+  /** The picture, or a smaller copy of it, in the colours of the screen. */
+  readonly source: Raster;
+  readonly correction: Correction;
+  /** The crop as it was found, plane px. */
+  readonly crop: Rect;
+  readonly longEdge: number;
+}
+
+/** What of a small result was filled, alone; and the same as hatching. Null where nothing was. */
+export interface FillPreviewImages {
+  readonly filled: Blob | null;
+  readonly hatched: Blob | null;
+}
+
+/** What the worker does that fills small results. */
+export interface FillWork {
+  /** @throws PlumbError */
+  preview(request: FillPreviewRequest): Promise<FillPreviewImages>;
+}
+
 /** What the worker of small results does. */
 export interface ThumbnailWork {
   draw(request: ThumbnailRequest): Promise<PreviewPixels>;
 }
 
 /**
- * What a render worker is asked. One leads: it has the source or decodes it, makes room for the result, shares both with its helpers, and encodes.
+ * What a render worker is asked. One leads: it has the source or decodes it, makes room for the result, shares both with its helpers, fills what is empty, and encodes.
  * The result is never the page's, which would keep it until it tidies up; the leader's memory ends with it.
  */
 export type RenderRequest =
@@ -127,12 +151,15 @@ export type RenderRequest =
       readonly helpers: readonly MessagePort[];
     }
   | { readonly kind: 'help'; readonly leader: MessagePort }
-  | { readonly kind: 'encode'; readonly format: ExportFormat; readonly notes: Omit<FileNotes, 'metadata'> };
+  | { readonly kind: 'fill' }
+  | { readonly kind: 'encode'; readonly format: ExportFormat; readonly notes: Omit<FileNotes, 'metadata' | 'filled'> };
 
 /** What a render worker says; no rows when the source is there. */
 export type RenderReply =
   | { readonly kind: 'rows'; readonly rows: number }
   | { readonly kind: 'rendered' }
+  | { readonly kind: 'filling'; readonly share: number }
+  | { readonly kind: 'filled' }
   | { readonly kind: 'encoded'; readonly file: Uint8Array<ArrayBuffer> }
   | { readonly kind: 'failed'; readonly error: PlainError };
 

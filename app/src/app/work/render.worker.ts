@@ -1,13 +1,19 @@
 /// <reference lib="webworker" />
 import {
   composeWarp,
+  drawnToBeFilled,
+  filledChannels,
+  fillRendered,
+  fills,
   renderBands,
   resultChannels,
   resultSamples,
   sharedRaster,
   withFoundCrop,
+  type Correction,
   type Raster,
   type RenderWork,
+  type Warp,
 } from '@able-plumb/core';
 import { readPictureInfo, readPixels, writePicture, type Metadata } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
@@ -23,8 +29,17 @@ self.addEventListener('message', ({ data }: MessageEvent<RenderRequest>) => {
   handle(data).catch((error: unknown) => say({ kind: 'failed', error: packError(error) }));
 });
 
+interface Rendered {
+  readonly raster: Raster;
+  readonly metadata: Metadata;
+  /** What it takes to fill it, where it is to be; the original is let go otherwise. */
+  readonly toFill: { readonly asked: Correction; readonly warp: Warp; readonly source: Raster; readonly alpha: boolean } | null;
+  /** Share that was filled. */
+  readonly filled: number;
+}
+
 /** What the leader has rendered. */
-let rendered: { readonly raster: Raster; readonly metadata: Metadata } | undefined;
+let rendered: Rendered | undefined;
 
 async function handle(request: RenderRequest): Promise<void> {
   switch (request.kind) {
@@ -33,16 +48,20 @@ async function handle(request: RenderRequest): Promise<void> {
       const { raster: source, metadata } = 'file' in request.source ? await decoded(request.source) : request.source;
       say({ kind: 'rows', rows: 0 });
       // the crop is not looked for again, but whether it is clear is told by what was asked
-      const correction = withFoundCrop(asked, { crop });
-      const { width, height } = composeWarp(correction, correction.picture).outputSize;
-      const channels = resultChannels(source, asked, alpha);
+      const found = withFoundCrop(asked, { crop });
+      const warp = composeWarp(found, found.picture);
+      const { width, height } = warp.outputSize;
+      const filling = fills(asked, warp);
+      const correction = filling ? drawnToBeFilled(found) : found;
+      const channels = filling ? filledChannels(source) : resultChannels(source, asked, alpha);
       const shared = helpers.length > 0;
       const out = resultSamples(width * height * channels, source.data instanceof Uint16Array ? 16 : 8, shared);
       const nextBand = new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4));
       const work: RenderWork = { correction, source: shared ? sharedRaster(source) : source, channels, out, nextBand };
       for (const helper of helpers) helper.postMessage(work);
       draw(work);
-      rendered = { raster: { width, height, channels, data: out }, metadata };
+      const toFill = filling ? { asked, warp, source, alpha } : null;
+      rendered = { raster: { width, height, channels, data: out }, metadata, toFill, filled: 0 };
       return;
     }
     case 'help':
@@ -54,10 +73,21 @@ async function handle(request: RenderRequest): Promise<void> {
         }
       };
       return;
+    case 'fill': {
+      if (rendered?.toFill) {
+        const { raster: drawn, metadata, toFill } = rendered;
+        const { raster, share } = fillRendered(drawn, toFill.asked, toFill.warp, toFill.source, toFill.alpha, (done) =>
+          say({ kind: 'filling', share: done }),
+        );
+        rendered = { raster, metadata, toFill: null, filled: share };
+      }
+      say({ kind: 'filled' });
+      return;
+    }
     case 'encode': {
       if (!rendered) throw new Error('Nothing was rendered.');
-      const { raster, metadata } = rendered;
-      const file = await writePicture(raster, request.format, { ...request.notes, metadata });
+      const { raster, metadata, filled } = rendered;
+      const file = await writePicture(raster, request.format, { ...request.notes, metadata, filled });
       say({ kind: 'encoded', file }, [file.buffer]);
     }
   }

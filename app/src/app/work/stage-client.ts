@@ -46,6 +46,10 @@ export class StageClient {
     return this.line.call((work) => work.fringes(pictureId, centre) as Promise<LateralOutcome>);
   }
 
+  copy(pictureId: string, longEdge: number): Promise<Raster | null> {
+    return this.line.call((work) => work.copy(pictureId, longEdge));
+  }
+
   searched(pictureId: string): Promise<Raster | null> {
     return this.line.call((work) => work.searched(pictureId));
   }

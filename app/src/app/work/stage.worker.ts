@@ -119,6 +119,13 @@ const work: StageWork = {
     return levels?.find(({ width, height }) => Math.max(width, height) <= SEARCHED_PX) ?? levels?.at(-1) ?? null;
   },
 
+  async copy(pictureId, longEdge) {
+    const picture = opened.get(pictureId);
+    if (!picture) return null;
+    const level = picture.levels.findIndex(({ width, height }) => Math.max(width, height) <= longEdge);
+    return picture.shown(level < 0 ? picture.levels.length - 1 : level);
+  },
+
   async source(pictureId) {
     const picture = opened.get(pictureId);
     return picture ? { raster: picture.levels[0] as Raster, metadata: picture.info.metadata } : null;

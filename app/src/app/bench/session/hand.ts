@@ -44,6 +44,10 @@ export class Hand {
   readonly beads = signal<readonly Point[]>([]);
   /** The handle that arrow keys nudge: an end of a line, or a corner or edge end of a panel. */
   readonly held = signal<HeldHandle | null>(null);
+  /** Whether what may be copied is painted with a brush; boxes else. */
+  readonly brush = signal(false);
+  /** The brush stroke being painted, plane px. */
+  readonly stroke = signal<readonly Point[]>([]);
   readonly pointer = signal<Point | null>(null);
   readonly hint = signal('');
   /** Plane point under the loupe while something is placed. */

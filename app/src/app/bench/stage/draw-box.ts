@@ -1,4 +1,15 @@
-import { distance, screenToPlane, withKeepBox, withRing, withShim, type Correction, type PlaneWarp, type Rect } from '@able-plumb/core';
+import {
+  distance,
+  screenToPlane,
+  withFillBox,
+  withFillStroke,
+  withKeepBox,
+  withRing,
+  withShim,
+  type Correction,
+  type PlaneWarp,
+  type Rect,
+} from '@able-plumb/core';
 import type { BenchModel } from '../bench-model';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 
@@ -48,6 +59,29 @@ export const drawRing = (model: BenchModel, start: PointerFacts): Gesture | null
     (c, warp, box) => withRing(c, warp, box, 'head'),
     (c) => model.hand.select(c.ease.rings.at(-1)?.id ?? null),
   );
+
+/** About as wide as a finger, screen px. */
+const BRUSH_PX = 26;
+
+/** Where filling may copy from, or may not: a box, or a stroke of the brush. */
+export function drawFillArea(model: BenchModel, start: PointerFacts): Gesture | null {
+  const kind = model.hand.tool() === 'fill-only' ? 'only' : 'not';
+  if (!model.hand.brush()) return drawBox(model, start, (c, warp, box) => withFillBox(c, warp, box, kind));
+  const view = model.stageView.view();
+  const warp = model.stageWarp();
+  if (!view || !warp) return null;
+  model.hand.stroke.set([screenToPlane(view, start.at)]);
+  return {
+    move: ({ at }) => model.hand.stroke.update((all) => [...all, screenToPlane(model.stageView.view() ?? view, at)]),
+    release() {
+      const points = model.hand.stroke();
+      model.hand.stroke.set([]);
+      model.attempt((c) => withFillStroke(c, warp, points, BRUSH_PX / view.scale, kind));
+      return false;
+    },
+    cancel: () => model.hand.stroke.set([]),
+  };
+}
 
 /** A shim's box; it is selected, so that its net can be moved. */
 export const drawShim = (model: BenchModel, start: PointerFacts): Gesture | null => {

@@ -15,6 +15,7 @@ import {
   withNewPanel,
   withReferences,
   withShimLine,
+  withStraightOn,
   type Correction,
   type DraftLine,
   type Panel,
@@ -29,9 +30,9 @@ import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
 const SHORTEST_PX = 12;
 
-/** Whether a tool draws lines: the pen, the edges of a panel, the measuring line, the cut, a line in a shim. */
+/** Whether a tool draws lines: the pen, the edges of a panel, the measuring line, the cut, a line in a shim, one that goes straight on. */
 export const drawsLines = (tool: Tool): boolean =>
-  tool === 'pen' || tool === 'edges' || tool === 'measure' || tool === 'cut' || tool === 'shim-line';
+  tool === 'pen' || tool === 'edges' || tool === 'measure' || tool === 'cut' || tool === 'shim-line' || tool === 'fill-line';
 
 /** The pen: a line by dragging, or by a click at each end. Returns null where the picture has no point. */
 export function drawLine(model: BenchModel, start: PointerFacts): Gesture | null {
@@ -90,6 +91,8 @@ export function finishLine(model: BenchModel, shortestScreenPx = SHORTEST_PX): v
       return placeEdge(model, draft);
     case 'cut':
       return placeCut(model, draft);
+    case 'fill-line':
+      return placeStraightOn(model, draft);
     case 'shim-line':
       return placeShimLine(model, draft);
     default:
@@ -160,6 +163,20 @@ function placeShimLine(model: BenchModel, draft: DraftLine): void {
         model.refused(error);
         return c;
       }
+    },
+  });
+}
+
+/** A line that goes straight on into an empty part, on the edge that it was drawn along. */
+function placeStraightOn(model: BenchModel, draft: DraftLine): void {
+  model.hand.takeTool('none');
+  const hand = model.magnet.byHand();
+  model.session.place({
+    ask: () => model.magnet.edgesNear(draft.a, draft.b),
+    draft,
+    land: (c, fits) => {
+      const { a, b } = settledOn(draft, fits, hand);
+      return withStraightOn(c, a, b);
     },
   });
 }

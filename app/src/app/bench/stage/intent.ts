@@ -98,6 +98,12 @@ export function toolIntent(model: BenchModel): Intent | null {
       return ['crosshair', 'Drag a box tightly round a head, or round something that is a circle in reality.'];
     case 'keep':
       return ['crosshair', 'Drag a box over what must stay in the picture.'];
+    case 'fill-not':
+      return ['crosshair', 'Drag over what must not be copied into the empty part.'];
+    case 'fill-only':
+      return ['crosshair', 'Drag over what alone may be copied into the empty part.'];
+    case 'fill-line':
+      return ['crosshair', 'Drag along an edge up to the empty part: there it goes straight on.'];
     case 'pull':
     case 'none':
       return null;

@@ -32,8 +32,10 @@ import { cropOrPanIntent, pullIntent, targetIntent, toolIntent, type Intent } fr
 import { EaseMarks } from './ease-marks';
 import { EaseOverlay } from './ease-overlay';
 import { markPanel } from './mark-panel';
+import { FillMarks } from './fill-marks';
+import { FillOverlay } from './fill-overlay';
 import { finishTrace, traceEdge } from './trace-edge';
-import { drawKeepBox, drawRing, drawShim } from './draw-box';
+import { drawFillArea, drawKeepBox, drawRing, drawShim } from './draw-box';
 import { drawLine, drawsLines, finishLine } from './draw-line';
 import type { Gesture, PointerFacts } from './gesture';
 import { pan } from './pan';
@@ -47,7 +49,13 @@ import { listenToZoom } from './zoom-input';
 const REACH_PX = 14;
 const TOUCH_REACH_PX = 24;
 /** Tools that drag a box. */
-const BOXES: Readonly<Partial<Record<Tool, typeof drawRing>>> = { keep: drawKeepBox, ring: drawRing, shim: drawShim };
+const BOXES: Readonly<Partial<Record<Tool, typeof drawRing>>> = {
+  keep: drawKeepBox,
+  ring: drawRing,
+  shim: drawShim,
+  'fill-not': drawFillArea,
+  'fill-only': drawFillArea,
+};
 const traces = (tool: Tool): boolean => tool === 'trace' || tool === 'shim-trace';
 /** Tools that need the whole picture in view. */
 const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
@@ -56,10 +64,10 @@ const MARKING: ReadonlySet<Tool> = new Set(['trace', 'pen', 'panel', 'edges']);
 @Component({
   selector: 'ap-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [EaseMarks, LineShape, MatButton, MatProgressBar, ShimMarks, ViewStrip],
+  imports: [EaseMarks, FillMarks, LineShape, MatButton, MatProgressBar, ShimMarks, ViewStrip],
   templateUrl: './stage.html',
   styleUrl: './stage.scss',
-  providers: [EaseOverlay, ShimOverlay, StageMarks],
+  providers: [EaseOverlay, FillOverlay, ShimOverlay, StageMarks],
   host: { role: 'main', 'aria-label': 'Stage', '[style.--stage-grey]': 'stageGrey()' },
 })
 export class Stage {
@@ -67,6 +75,7 @@ export class Stage {
   protected readonly marks = inject(StageMarks);
   protected readonly ease = inject(EaseOverlay);
   protected readonly shims = inject(ShimOverlay);
+  protected readonly fill = inject(FillOverlay);
   private readonly pictures = inject(StageClient);
   private readonly area = viewChild.required<ElementRef<HTMLElement>>('area');
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');

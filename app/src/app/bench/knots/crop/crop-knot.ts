@@ -15,6 +15,7 @@ import {
   settingOutPath,
   trimChoices,
   turnProportion,
+  withEmptyEdges,
   withRatio,
   withTrim,
   type Correction,
@@ -28,6 +29,7 @@ import { Icon } from '../../../ui/icon';
 import { Segments, type Segment } from '../../../ui/segments';
 import { BenchModel } from '../../bench-model';
 import { CropCentre } from './crop-centre';
+import { CropFill } from './crop-fill';
 import { CropKeep } from './crop-keep';
 import { CropSize } from './crop-size';
 import { Tip } from '../../../keys/tip';
@@ -49,6 +51,7 @@ const AROUND: Readonly<Record<Crop['around'], string>> = {
   imports: [
     Amount,
     CropCentre,
+    CropFill,
     CropKeep,
     CropSize,
     Icon,
@@ -72,6 +75,7 @@ export class CropKnot {
   protected readonly edges: readonly Segment[] = [
     { value: 'clear', label: 'clear', hint: 'The crop never holds an empty edge' },
     { value: 'keep', label: 'kept', hint: 'Empty edges stay: transparent, or the chosen colour' },
+    { value: 'fill', label: 'filled', hint: 'Empty edges are continued from the picture’s own surroundings' },
   ];
 
   protected readonly crop = computed(() => this.model.session.correction()?.crop ?? null);
@@ -201,7 +205,7 @@ export class CropKnot {
   }
 
   protected setEdges(value: string): void {
-    this.model.session.commit((c) => ({ ...c, crop: { ...c.crop, edges: value as Crop['edges'] } }));
+    this.model.session.commit((c) => withEmptyEdges(c, value as Crop['edges']));
   }
 
   protected setRatio(ratio: Crop['ratio']): void {
