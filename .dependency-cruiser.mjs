@@ -36,7 +36,7 @@ const mayImport = {
   job: ['picture', 'delivery'],
   raster: ['linear', 'picture', 'correction', 'warp', 'crop'],
   fill: ['picture', 'correction', 'warp', 'crop', 'raster'],
-  readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop'],
+  readings: ['linear', 'picture', 'correction', 'lens', 'stance', 'ease', 'warp', 'crop', 'fill'],
   find: ['linear', 'picture', 'correction', 'lens', 'stance', 'warp', 'crop', 'raster'],
   sheet: ['linear', 'picture', 'correction', 'raster', 'find'],
   edit: ['linear', 'picture', 'correction', 'lens', 'profile', 'stance', 'ease', 'warp', 'crop', 'fill', 'readings'],

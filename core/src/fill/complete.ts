@@ -16,8 +16,9 @@ const FEWEST_SOURCES = 300;
 const FEWEST_VOTES = 1;
 const MOST_VOTES = 8;
 const ROUNDS = 3;
-/** The same where nothing is known yet: what is found there decides, and there is little to search. */
+/** The same where nothing is known yet: what is found there decides; more where there is little to search. */
 const FIRST_ROUNDS = 40;
+const FIRST_WORK = 6000;
 /** Where the matches of the level before are known, places at random are tried this near, px. */
 const NEAR_PX = 16;
 /** Mirrored patches are looked for on levels no longer than this. */
@@ -59,12 +60,13 @@ export function complete(
     else begin(level, holes, seed);
     const votes = votesAt(k);
     const radius = before ? NEAR_PX : Math.max(level.width, level.height);
+    const rounds = before ? ROUNDS : Math.max(ROUNDS, Math.min(FIRST_ROUNDS, Math.round(FIRST_WORK / level.targets.length)));
     const mirrors = Math.max(level.width, level.height) <= MIRRORS_PX;
     if (before) put(level, holes, voted(level, holes, depth));
     const search = searchOn(level, seed + 7919 * (k + 1));
     for (let v = 0; v < votes; v += 1) {
       search.measure();
-      for (let r = 0; r < (before ? ROUNDS : FIRST_ROUNDS); r += 1) search.round(r % 2 === 0, radius, mirrors);
+      for (let r = 0; r < rounds; r += 1) search.round(r % 2 === 0, radius, mirrors);
       search.measure();
       search.read();
       put(level, holes, voted(level, holes, depth));

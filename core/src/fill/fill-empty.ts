@@ -11,7 +11,7 @@ import { EMPTY, goStraightOn, KNOWN, MADE } from './straight-on';
 
 /** The finest level that is searched has no more pixels than this; results up to `WHOLE_PX` are searched as they are. */
 const FINEST_PX = 2_000_000;
-const WHOLE_PX = 700_000;
+const WHOLE_PX = 200_000;
 
 /** What was filled of a result. */
 export interface Filled {

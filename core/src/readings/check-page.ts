@@ -55,6 +55,12 @@ function referenceRow(r: ReferenceReading, names: ReturnType<typeof kindNames>):
   ];
 }
 
+const shimWords = ({ count, largestArea, smallestArea }: NonNullable<Readings['shims']>): string =>
+  `${count === 1 ? 'one part was' : `${count} parts were`} moved by ${count === 1 ? 'a shim' : 'shims'}: up to ${largestArea.toFixed(2)} times as large, down to ${smallestArea.toFixed(2)}`;
+
+const filledWords = ({ crop: { fill } }: Correction, share: number): string =>
+  `${(share * 100).toFixed(1)} % of the result was not taken: it is filled from the picture’s own surroundings${fill.lines.length > 0 ? `, ${fill.lines.length === 1 ? 'one line' : `${fill.lines.length} lines`} going straight on` : ''}`;
+
 /**
  * The check of a picture as one HTML page that needs nothing else: both pictures, every reference before and after, the stance with its
  * uncertainty, what it cost. For a client, an archive, or the next person.
@@ -71,6 +77,8 @@ export function checkPage({ correction, readings, outputSize, before, after, mad
     ['Focal length', focalWords(correction, readings)],
     ['Lens', lensWords(correction)],
     ...(readings.bends ? [['Eased', bendsInWords(readings.bends)] as const] : []),
+    ...(readings.shims ? [['Shims', shimWords(readings.shims)] as const] : []),
+    ...(readings.filled > 0 ? [['Filled', filledWords(correction, readings.filled)] as const] : []),
     ['Kept of the original', `${(cost.kept * 100).toFixed(1)} %`],
     ['Greatest enlargement', `${cost.peakEnlargement.toFixed(2)} times`],
     ['Original', `${picture.width} × ${picture.height} px`],

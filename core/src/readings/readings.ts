@@ -5,6 +5,8 @@ import { noLens } from '../lens/none';
 import { leanDeg, slopeDeg } from '../picture/line-angle';
 import { degrees, diagonal, distance, midpoint, rectCentre, type Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
+import { moves } from '../ease/ease-map';
+import { filledShare } from '../fill/empty-parts';
 import { bendsOf, type Bends } from './bends';
 import { ringReadings, type RingReading } from './ring';
 import { measureReadings, type MeasureReading } from './measures';
@@ -106,6 +108,10 @@ export interface Readings {
   /** Shape rings, and what easing bends; null where nothing is eased. */
   readonly rings: readonly RingReading[];
   readonly bends: Bends | null;
+  /** What shims do: how many move something, and the greatest and least local area, result over source; null without. */
+  readonly shims: { readonly count: number; readonly largestArea: number; readonly smallestArea: number } | null;
+  /** Share of the crop that is filled, 0..1. */
+  readonly filled: number;
   /** Standard deviations of the attitude with everything that is not known counted in, degrees; null where nothing tells. */
   readonly sd: Readonly<Record<Movement, number | null>>;
   /** What makes up most of each. */
@@ -118,6 +124,16 @@ export const shownAngleDeg = (kind: Reference['kind'], a: Point, b: Point): numb
 
 /** A middle that was stood plumb is lost beyond this, degrees (the eye sees a tenth; common practice, no published source). */
 const MIDDLE_LOST_DEG = 0.1;
+
+function shimReading({ shimmed }: Warp): Readings['shims'] {
+  const shims = (shimmed?.shims ?? []).filter(({ shim }) => moves(shim));
+  if (shims.length === 0) return null;
+  return {
+    count: shims.length,
+    largestArea: Math.max(...shims.map(({ largestArea }) => largestArea)),
+    smallestArea: Math.min(...shims.map(({ smallestArea }) => smallestArea)),
+  };
+}
 
 /** Everything the readings show for one correction. */
 export function readingsOf(correction: Correction, warp: Warp): Readings {
@@ -160,6 +176,8 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     cross: camera.flat ? null : (flatMiddle[0] - axis[0]) * mmPerPx,
     rings: ringReadings(correction, warp),
     bends: bendsOf(warp, warp.crop),
+    shims: shimReading(warp),
+    filled: filledShare(correction, warp),
     focal: solved?.focal ?? solution?.focal ?? null,
     focalSaid: solution?.focalSaid ?? null,
     centre: solution?.centre ?? null,

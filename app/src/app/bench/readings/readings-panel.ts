@@ -83,6 +83,7 @@ export class ReadingsPanel {
       rows: [
         ['Convergence', readings.convergenceDeg === null ? '–' : degreesText(readings.convergenceDeg), WORDS.convergence],
         ['Kept', `${(readings.cost.kept * 100).toFixed(1)} %`],
+        ...(readings.filled > 0 ? [['Filled', `${(readings.filled * 100).toFixed(1)} %`] as const] : []),
         ['Rise', millimetres(readings.rise), WORDS.rise],
         ['Peak stretch', `${readings.cost.peakEnlargement.toFixed(2)} ×`],
         ['Cross', millimetres(readings.cross), WORDS.cross],

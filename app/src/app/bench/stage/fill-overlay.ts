@@ -12,7 +12,8 @@ export class FillOverlay {
 
   readonly shown = computed<FillMark | null>(() => {
     const [view, shown] = [this.model.stageView.view(), this.model.shown()];
-    if (!view || !shown || this.model.showsOriginal() || shown.correction.crop.edges !== 'fill') return null;
+    if (!view || !shown || this.model.showsOriginal() || this.model.compare() !== 'result' || shown.correction.crop.edges !== 'fill')
+      return null;
     const onScreen = (points: readonly Point[]): Point[] | null => {
       const on = points.map((p) => toPlane(shown.warp, p));
       return on.every((p) => p !== null) ? on.map((p) => planeToScreen(view, p)) : null;

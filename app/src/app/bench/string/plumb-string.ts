@@ -124,7 +124,7 @@ export class PlumbString {
       row(
         'crop',
         'Crop',
-        `${this.model.aroundPanel() ? 'the panel' : proportion}, ${crop.edges === 'clear' ? 'clear of edges' : 'edges kept'}`,
+        `${this.model.aroundPanel() ? 'the panel' : proportion}, ${EDGES[crop.edges]}`,
         shown?.trouble
           ? 'attention'
           : crop.rect || !(crop.around === 'picture' || crop.around === 'lines') || crop.ratio !== 'as-taken' || crop.edges !== 'clear'
@@ -196,6 +196,8 @@ const shortStance = (words: string): string =>
     .replace('turned ', '')
     .replace('anticlockwise', 'anticl.')
     .replace('clockwise', 'clockw.');
+
+const EDGES = { clear: 'clear of edges', keep: 'edges kept', fill: 'edges filled' } as const;
 
 /** What is eased, in one short line. */
 function easeLine(correction: Correction): string {
