@@ -13,6 +13,7 @@ import { findingRows } from './finding-rows';
 import { hasPeer, startPeer } from './peer';
 import { manyRows } from './many-rows';
 import { plainRows } from './plain-rows';
+import { fillRows } from './fill-rows';
 import { sheetRows } from './sheet-rows';
 import { solvingRows } from './solving-rows';
 import { threadRows } from './thread-rows';
@@ -38,6 +39,7 @@ const parts: Readonly<Record<string, () => Promise<void> | void>> = {
   deviations: () => deviationRows(rows),
   finding: () => findingRows(rows),
   sheets: () => sheetRows(rows),
+  fill: () => fillRows(rows, hasPeer()),
   many: async () => manyRows(rows, await bundleCli(), root),
   browser: () => browserRows(rows, root),
 };

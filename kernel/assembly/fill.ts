@@ -20,13 +20,16 @@ let biases: usize = 0;
 let flags: usize = 0;
 let width: i32 = 0;
 let height: i32 = 0;
+/** What it costs to copy from a px higher or lower, and from one to the side, sixteenths. */
+let climb: i32 = 0;
+let stray: i32 = 0;
 
 let red: i32 = 0;
 let green: i32 = 0;
 let blue: i32 = 0;
 
 /** @param pixels RGBA, alpha 0; @param matches source * 2 + mirrored; all of one level, row by row */
-export function lay(pixels: usize, matches: usize, far: usize, shifts: usize, marks: usize, w: i32, h: i32): void {
+export function lay(pixels: usize, matches: usize, far: usize, shifts: usize, marks: usize, w: i32, h: i32, up: i32, aside: i32): void {
   image = pixels;
   field = matches;
   distances = far;
@@ -34,6 +37,8 @@ export function lay(pixels: usize, matches: usize, far: usize, shifts: usize, ma
   flags = marks;
   width = w;
   height = h;
+  climb = up;
+  stray = aside;
 }
 
 function biasOf(sum: i32): i32 {
@@ -80,7 +85,16 @@ function unlike(target: i32, match: i32): i32 {
   red = biasOf(r);
   green = biasOf(g);
   blue = biasOf(b2);
-  return all - gain(red, r) - gain(green, g) - gain(blue, b2);
+  return all - gain(red, r) - gain(green, g) - gain(blue, b2) + way(target, source);
+}
+
+/** What it costs to copy from so far away. */
+function way(target: i32, source: i32): i32 {
+  const y0 = target / width;
+  const y1 = source / width;
+  const up = y0 > y1 ? y0 - y1 : y1 - y0;
+  const x = target - y0 * width - (source - y1 * width);
+  return (up * climb + (x < 0 ? -x : x) * stray) >> 4;
 }
 
 /** What a bias takes off the squares, less what it costs. */

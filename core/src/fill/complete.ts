@@ -58,6 +58,7 @@ export function complete(
     const depth = depthOf(level);
     if (before) refine(before, level, seed);
     else begin(level, holes, seed);
+    const guide = before ? null : coloursAt(level, holes);
     const votes = votesAt(k);
     const radius = before ? NEAR_PX : Math.max(level.width, level.height);
     const rounds = before ? ROUNDS : Math.max(ROUNDS, Math.min(FIRST_ROUNDS, Math.round(FIRST_WORK / level.targets.length)));
@@ -69,7 +70,7 @@ export function complete(
       for (let r = 0; r < rounds; r += 1) search.round(r % 2 === 0, radius, mirrors);
       search.measure();
       search.read();
-      put(level, holes, voted(level, holes, depth));
+      put(level, holes, anchored(voted(level, holes, depth), guide, before ? 0 : ANCHOR));
       search.write();
       done += (work[k] as number) / votes;
       onShare(Math.min(1, done / whole));
@@ -78,6 +79,24 @@ export function complete(
   }
   const level = before as Level;
   return { level, correction: beyondCopies(level) };
+}
+
+/** So much of what is thought at first, from the nearest known pixels, stays at the coarsest level: colours do not drift from their place. */
+const ANCHOR = 0.5;
+
+/** RGB of the empty pixels as they are thought of now. */
+function coloursAt({ pixels }: Level, holes: Int32Array): Float32Array {
+  const colours = new Float32Array(holes.length * 3);
+  for (let n = 0; n < holes.length; n += 1)
+    for (let c = 0; c < 3; c += 1) colours[n * 3 + c] = pixels[(holes[n] as number) * 4 + c] as number;
+  return colours;
+}
+
+/** Votes drawn towards a guide. */
+function anchored(votes: Float32Array, guide: Float32Array | null, share: number): Float32Array {
+  if (guide && share > 0)
+    for (let k = 0; k < votes.length; k += 1) votes[k] = (votes[k] as number) * (1 - share) + (guide[k] as number) * share;
+  return votes;
 }
 
 const votesAt = (k: number): number => Math.min(MOST_VOTES, FEWEST_VOTES + k * 2);

@@ -1,10 +1,20 @@
 import type { Level } from './level';
 import { SEARCH_BASE64 } from './search-bytes';
-import { plainSearch, type Search } from './search';
+import { plainSearch, waysOf, type Search } from './search';
 
 /** What kernel/assembly/fill.ts exports; pointers are byte offsets into its memory. */
 interface SearchExports {
-  lay(pixels: number, matches: number, far: number, shifts: number, marks: number, width: number, height: number): void;
+  lay(
+    pixels: number,
+    matches: number,
+    far: number,
+    shifts: number,
+    marks: number,
+    width: number,
+    height: number,
+    up: number,
+    aside: number,
+  ): void;
   measure(targets: number, count: number): void;
   search(targets: number, count: number, forward: number, seed: number, radius: number, mirrors: number): number;
 }
@@ -56,6 +66,7 @@ export function search(level: Level, seed: number): Search {
   if (!kernel) return plainSearch(level, seed);
   const { memory, exports } = kernel;
   const { width, height, pixels, field, distances, biases, flags, targets } = level;
+  const { climb, stray } = waysOf(level);
   const count = width * height;
   let end = MARGIN;
   const room = (bytes: number): number => {
@@ -78,7 +89,7 @@ export function search(level: Level, seed: number): Search {
   const words = (place: number, length: number): Int32Array => new Int32Array(memory.buffer, place, length);
   words(at.field, count).set(field);
   words(at.targets, targets.length).set(targets);
-  exports.lay(at.pixels, at.field, at.distances, at.biases, at.flags, width, height);
+  exports.lay(at.pixels, at.field, at.distances, at.biases, at.flags, width, height, climb, stray);
   let state = seed >>> 0 || 1;
   return {
     measure: () => exports.measure(at.targets, targets.length),

@@ -36,6 +36,7 @@ export function plainSearch(level: Level, seed: number): Search {
     state >>>= 0;
     return state;
   };
+  const { climb, stray } = waysOf(level);
   const bias = [0, 0, 0];
   const sums = [0, 0, 0];
   const unlike = (target: number, match: number): number => {
@@ -58,7 +59,9 @@ export function plainSearch(level: Level, seed: number): Search {
       bias[c] = b;
       squares -= 2 * b * sum - AREA * b * b - ((AREA * b * b) >> 2);
     }
-    return squares;
+    const [y0, y1] = [Math.floor(target / width), Math.floor(source / width)];
+    const x = target - y0 * width - (source - y1 * width);
+    return squares + ((Math.abs(y0 - y1) * climb + Math.abs(x) * stray) >> 4);
   };
   return {
     measure() {
@@ -104,6 +107,19 @@ export function plainSearch(level: Level, seed: number): Search {
     write: () => undefined,
   };
 }
+
+/** What it costs to copy from as far away as a level is high: a mean square of so many levels over a patch; from beside it a part of that. */
+const ALL_THE_WAY = AREA * 3 * 2000;
+const BESIDE = 0.5;
+
+/**
+ * What it costs to copy from a px higher or lower, and from one to the side, in sixteenths: on the corrected plane what lies at the same
+ * height is mostly of the same kind.
+ */
+export const waysOf = ({ width, height }: Pick<Level, 'width' | 'height'>): { readonly climb: number; readonly stray: number } => ({
+  climb: Math.round((16 * ALL_THE_WAY) / height),
+  stray: Math.round((16 * BESIDE * ALL_THE_WAY) / width),
+});
 
 function biasOf(sum: number): number {
   const b = Math.sign(sum) * Math.floor((Math.abs(sum) + (AREA >> 1)) / AREA);
