@@ -166,6 +166,7 @@ function copyFinest(raster: Raster, state: Uint8Array, halvings: number, { level
   const scale = most / 255;
   const side = 1 << halvings;
   const colours = channels >= 3 ? 3 : 1;
+  const light = new Float64Array(3);
   for (let y = 0; y < height; y += 1) {
     const cy = y >> halvings;
     const v = Math.min(level.height - 1, Math.max(0, (y + 0.5) / side - 0.5));
@@ -178,8 +179,10 @@ function copyFinest(raster: Raster, state: Uint8Array, halvings: number, { level
       const sx = (from.x << halvings) + (from.mirrored ? side - 1 - ox : ox);
       const source = ((from.y << halvings) + y - (cy << halvings)) * width + sx;
       const u = Math.min(level.width - 1, Math.max(0, (x + 0.5) / side - 0.5));
+      between(level, correction, u, v, light);
+      if (colours === 1) light[0] = ((light[0] as number) + (light[1] as number) + (light[2] as number)) / 3;
       for (let c = 0; c < colours; c += 1) {
-        const value = (data[source * channels + c] as number) + scale * between(level, correction, u, v, c, colours);
+        const value = (data[source * channels + c] as number) + scale * (light[c] as number);
         data[to * channels + c] = Math.min(most, Math.max(0, Math.round(value)));
       }
       data[to * channels + channels - 1] = most;
@@ -187,30 +190,23 @@ function copyFinest(raster: Raster, state: Uint8Array, halvings: number, { level
   }
 }
 
-/** A smooth correction between the pixels of a level; only those that were empty have one. */
-function between(
-  { width, height, hole }: Completed['level'],
-  correction: Float32Array,
-  u: number,
-  v: number,
-  c: number,
-  colours: number,
-): number {
+/** A smooth correction between the pixels of a level, into `out`; only those that were empty have one. */
+function between({ width, height, hole }: Completed['level'], correction: Float32Array, u: number, v: number, out: Float64Array): void {
   const [i, j] = [Math.floor(u), Math.floor(v)];
   const [fx, fy] = [u - i, v - j];
-  let [sum, all] = [0, 0];
+  let [r, g, b, all] = [0, 0, 0, 0];
   for (let dj = 0; dj < 2; dj += 1)
     for (let di = 0; di < 2; di += 1) {
       const at = Math.min(height - 1, j + dj) * width + Math.min(width - 1, i + di);
       const weight = (di ? fx : 1 - fx) * (dj ? fy : 1 - fy);
       if (hole[at] !== 1 || weight === 0) continue;
-      const k = at * 3;
-      const value =
-        colours === 1
-          ? ((correction[k] as number) + (correction[k + 1] as number) + (correction[k + 2] as number)) / 3
-          : (correction[k + c] as number);
-      sum += weight * value;
+      r += weight * (correction[at * 3] as number);
+      g += weight * (correction[at * 3 + 1] as number);
+      b += weight * (correction[at * 3 + 2] as number);
       all += weight;
     }
-  return all > 0 ? sum / all : 0;
+  const scale = all > 0 ? 1 / all : 0;
+  out[0] = r * scale;
+  out[1] = g * scale;
+  out[2] = b * scale;
 }
