@@ -109,6 +109,7 @@ export * from './raster/resample';
 export { kernelName } from './raster/kernel';
 export { resampleRowsFast } from './raster/resample-fast';
 export * from './raster/sharpen';
+export * from './raster/shim-parts';
 export * from './raster/warp-grid';
 export * from './raster/work-light';
 export * from './readings/bends';

@@ -6,7 +6,20 @@ import { chromium } from '@playwright/test';
 import { useNativeJpeg, useNodeCodecs } from '@able-plumb/codecs/node';
 import { listen } from '@able-plumb/server';
 import { startScanner } from '@able-plumb/server/scanner';
-import { demoPicture, demoTruth, dragLine, drawEdges, onBench, onScreen, ringTheHead, pick, setUp } from '../support';
+import { toPlane } from '@able-plumb/core';
+import {
+  demoPicture,
+  demoTruth,
+  dragLine,
+  drawEdges,
+  onBench,
+  onScreen,
+  planeOnScreen,
+  ringTheHead,
+  pick,
+  setUp,
+  warpOf,
+} from '../support';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 const folder = join(root, 'docs/screenshots');
@@ -106,48 +119,6 @@ async function openDemo(name: string): Promise<void> {
   await page.waitForTimeout(800);
 }
 
-const plate = JSON.parse(demoPicture('name-plate.truth.json').toString()) as { panels: { corners: [number, number][] }[] };
-const corners = plate.panels[0]!.corners;
-
-// the name plate by its four corners
-await openDemo('name-plate.jpg');
-await page.keyboard.press('q');
-const on = await onScreen(page, 3000);
-for (const corner of corners) await page.mouse.click(...on(corner));
-await page.mouse.move(600, 740);
-await page.waitForTimeout(900);
-// its size, margins, a length measured on it
-await pick(page, 'Shape of panel 1', 'size');
-for (const [label, value] of [
-  ['Width of panel 1', '1200'],
-  ['Height of panel 1', '450'],
-] as const) {
-  await page.getByLabel(label).fill(value);
-  await page.getByLabel(label).press('Enter');
-}
-await page.getByRole('button', { name: 'crop to it' }).click();
-for (const side of ['top', 'right', 'bottom', 'left']) {
-  await page.getByLabel(`Margin ${side} of panel 1`).fill('90');
-  await page.getByLabel(`Margin ${side} of panel 1`).press('Enter');
-}
-await page.waitForTimeout(800);
-const pegs = await Promise.all([0, 1, 2, 3].map(async (k) => (await page.locator('.margins .peg').nth(k).boundingBox())!));
-await page.getByRole('button', { name: 'Length' }).click();
-const across = pegs[0]!.y + (pegs[2]!.y - pegs[0]!.y) * 0.52;
-await page.keyboard.down('Shift');
-await dragLine(page, [pegs[3]!.x + 140, across], [pegs[1]!.x - 150, across]);
-await page.keyboard.up('Shift');
-
-// a steep line, and the question what it is
-await openDemo('filter-gallery.jpg');
-const gallery = demoTruth('filter-gallery');
-const band = gallery.edges.find((e) => e.name === 'floor band, left')!;
-const inside = await onScreen(page, gallery.width);
-await dragLine(page, inside(band.a), inside(band.b));
-await page.getByRole('group', { name: 'What is this line in reality?' }).waitFor();
-await page.mouse.move(600, 740);
-await shot('bench-question');
-
 // the stair: middle plumb, guides and grid, the work light
 await openDemo('stair.jpg');
 await setUp(page, 'turn only');
@@ -161,7 +132,7 @@ await page.mouse.up();
 await page.mouse.move(600, 780);
 await shot('bench-work-light');
 
-// the engine hall: its profile, then the same lens from traced edges, then the cabinet
+// the engine hall: its profile, then the cabinet
 await openDemo('engine-hall.jpg');
 await knot('Lens');
 await page.locator('ap-line-chart .main-svg').first().waitFor();
@@ -175,30 +146,45 @@ await ringTheHead(page, engines.heads![0]!.outline);
 await page.locator('.way-row').first().waitFor();
 await page.mouse.move(600, 745);
 await shot('bench-ease');
-await knot('Lens');
-await page.getByLabel('Lens profile').click();
-await page.getByRole('menuitem', { name: 'No profile' }).click();
-// keys are the menu's until it has closed
-await page.waitForTimeout(900);
-await page.keyboard.press('t');
-for (const [i, name] of [
-  'floor joint 4 m',
-  'left wall, pier 2, near',
-  'right wall, pier 2, near',
-  'crane girder, upper',
-  'crane rail, left',
-].entries()) {
-  if (i === 1) await page.getByRole('radio', { name: 'original' }).click();
-  const edge = engines.edges.find((e) => e.name === name)!;
-  const place = await onScreen(page, engines.width);
-  await page.mouse.click(...place(edge.a));
-  await page.mouse.move(640, 400);
-  await page.mouse.click(...place(edge.b));
-  await page.locator('ap-lens-edges tbody tr').nth(i).waitFor();
-}
-await page.getByRole('radio', { name: 'result' }).click();
-await page.mouse.move(600, 745);
-await shot('bench-trace');
+// a kerb that has come down beside the name plate: level by a line in a shim
+await openDemo('name-plate.jpg');
+const sunk = (JSON.parse(demoPicture('name-plate.truth.json').toString()) as { sunk: { a: [number, number]; b: [number, number] }[] })
+  .sunk[0]!;
+await knot('References');
+await drawEdges(page, demoTruth('name-plate'), ['plate, left', 'plate, right', 'plate, top', 'plate, bottom']);
+await knot('Ease');
+const plain = (await warpOf(page)).warp;
+const [kerbA, kerbB] = [toPlane(plain, sunk.a)!, toPlane(plain, sunk.b)!];
+const onPlate = await planeOnScreen(page, plain);
+await page.keyboard.press('a');
+await dragLine(page, onPlate([kerbA[0] + 120, kerbA[1] - 210]), onPlate([kerbB[0] + 260, kerbB[1] + 230]));
+await page.getByRole('button', { name: 'Line comes true' }).click();
+await dragLine(page, onPlate([kerbA[0], kerbA[1]]), onPlate([kerbB[0], kerbB[1]]));
+await page.locator('ap-ease-shims small').getByText('under 0.1 px').waitFor();
+await page.mouse.move(690, 788);
+await shot('shim');
+
+// the water tower, its crop drawn higher than the picture reaches: the sky goes on, the tower is not copied
+await openDemo('water-tower.jpg');
+const tower = demoTruth('water-tower');
+await knot('References');
+await drawEdges(page, tower, ['left pier, outer', 'right pier, outer', 'first string course', 'corbel table, upper']);
+await knot('Crop');
+await page.getByRole('radio', { name: 'filled' }).click();
+await page.locator('g[ap-fill-marks] image').waitFor();
+const frame = (await warpOf(page)).warp;
+const onTower = await planeOnScreen(page, frame);
+const middle = [frame.crop.x + frame.crop.width / 2, frame.crop.y + frame.crop.height / 2] as const;
+await dragLine(page, onTower([middle[0], middle[1]]), onTower([middle[0] + 120, middle[1] - 2000]));
+await page.waitForTimeout(3000);
+const tank = (JSON.parse(demoPicture('water-tower.truth.json').toString()) as { panels: { corners: [number, number][] }[] }).panels[0]!;
+const left = tank.corners.map((p) => toPlane(frame, p)!);
+await page.getByRole('button', { name: 'Not from here' }).click();
+await dragLine(page, onTower([left[0]![0] - 250, left[0]![1] - 900]), onTower([left[2]![0] + 250, left[2]![1] + 700]));
+await page.waitForTimeout(3000);
+await page.mouse.move(690, 788);
+await shot('fill');
+
 await page.goto(`${address}lenses`);
 await page.locator('.card', { hasText: 'Hollin Zoom' }).click();
 await page.locator('li', { hasText: 'Hollin 45 mm' }).getByRole('checkbox').check();

@@ -3,7 +3,7 @@ import type { Point, Rect } from '../picture/point';
 import { rectAround } from '../picture/point';
 import type { EaseMap } from './relief';
 import { solveShim } from './shim-solve';
-import { displacementAt, type ShimSpline } from './shim-spline';
+import { displacementAt, shiftAt, type ShimSpline } from './shim-spline';
 
 /** A shim as it lies on the plane and acts there. */
 export interface PlacedShim extends EaseMap {
@@ -103,9 +103,9 @@ function mapsOf(spline: ShimSpline, box: Rect): EaseMap {
   const outside = (u: number, v: number): boolean => !(u > 0 && v > 0 && u < width && v < height);
   /** Where a place of the box comes from, px from its corner. */
   const from = (u: number, v: number, out: Float64Array): void => {
-    displacementAt(spline, u, v, at);
-    out[0] = u + (at[0] as number);
-    out[1] = v + (at[1] as number);
+    shiftAt(spline, u, v, out);
+    out[0] = u + (out[0] as number);
+    out[1] = v + (out[1] as number);
   };
   const starts = startsOf(spline, from);
   return {
@@ -114,9 +114,9 @@ function mapsOf(spline: ShimSpline, box: Rect): EaseMap {
       out[0] = x;
       out[1] = y;
       if (outside(u, v)) return true;
-      displacementAt(spline, u, v, at);
-      out[0] = x + (at[0] as number);
-      out[1] = y + (at[1] as number);
+      shiftAt(spline, u, v, out);
+      out[0] = x + (out[0] as number);
+      out[1] = y + (out[1] as number);
       return true;
     },
     forward(x, y, out) {

@@ -24,7 +24,8 @@ const PER_CELL = 4;
 const ROUNDS = 20;
 /** No farther at a time, cells: a line that is far from where it comes to lie does not jump beyond it. */
 const FARTHEST = 0.25;
-const SETTLED_PX = 1e-4;
+/** Where it lies has settled when it moves by no more than this, cells. */
+const SETTLED = 2e-4;
 
 /**
  * The spline with the least bending that moves what is to be moved, nails what is nailed, and takes lines where they become true.
@@ -89,7 +90,7 @@ export function solveShim(
         place.at = [place.at[0] + line.across[0] * by, place.at[1] + line.across[1] * by];
       }
     });
-    if (moved < SETTLED_PX) break;
+    if (moved < SETTLED * Math.min(spline.stepX, spline.stepY)) break;
   }
   return spline;
 }

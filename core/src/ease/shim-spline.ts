@@ -45,6 +45,32 @@ export function weightsAt(at: number, cells: number, into: Weights): void {
   slopes[3] = (t * t) / 2;
 }
 
+/** Displacement alone at a place of the box, px from its top left corner, into `out`: what drawing asks for again and again. */
+export function shiftAt({ cells, stepX, stepY, dx, dy }: ShimSpline, x: number, y: number, out: Float64Array): void {
+  const [u, v] = [x / stepX, y / stepY];
+  const i = u >= cells ? cells - 1 : u | 0;
+  const j = v >= cells ? cells - 1 : v | 0;
+  const t = u - i;
+  const s = 1 - t;
+  const a0 = (s * s * s) / 6;
+  const a1 = ((3 * t - 6) * t * t + 4) / 6;
+  const a2 = ((3 * s - 6) * s * s + 4) / 6;
+  const a3 = (t * t * t) / 6;
+  const q = v - j;
+  const p = 1 - q;
+  const columns = cells + 3;
+  let at = j * columns + i;
+  let [sx, sy] = [0, 0];
+  for (let k = 0; k < 4; k += 1, at += columns) {
+    const w =
+      k === 0 ? (p * p * p) / 6 : k === 1 ? ((3 * q - 6) * q * q + 4) / 6 : k === 2 ? ((3 * p - 6) * p * p + 4) / 6 : (q * q * q) / 6;
+    sx += w * (a0 * (dx[at] as number) + a1 * (dx[at + 1] as number) + a2 * (dx[at + 2] as number) + a3 * (dx[at + 3] as number));
+    sy += w * (a0 * (dy[at] as number) + a1 * (dy[at + 1] as number) + a2 * (dy[at + 2] as number) + a3 * (dy[at + 3] as number));
+  }
+  out[0] = sx;
+  out[1] = sy;
+}
+
 const across = newWeights();
 const down = newWeights();
 

@@ -249,7 +249,7 @@ export function withShimLine(correction: Correction, id: string, points: readonl
   const become = kind ?? kindOfShimLine(on);
   const line: ShimLine = { id: nextId('line', shim.lines), kind: become, points: points.map(([x, y]) => [x, y]) };
   refuseAcross(on, become);
-  return roomFor(withShimChanged(correction, id, { lines: [...shim.lines, line] }), id, boundsOf(on), warp);
+  return roomFor(withShimChanged(correction, id, { lines: [...shim.lines, line] }), id, gentle(boundsOf(on), become), warp);
 }
 
 /** A line that runs square to what it should become has no way there. */
@@ -279,6 +279,18 @@ export const withoutShimLine = (correction: Correction, id: string, lineId: stri
   const shim = shimOf(correction, id);
   return shim ? withShimChanged(correction, id, { lines: shim.lines.filter((l) => l.id !== lineId) }) : correction;
 };
+
+/** What is moved by so much has this many times as much room on both sides, so that it bends gently. */
+const GENTLE = 1.5;
+
+/** The room that a line needs: beyond its own, as it has to move. */
+function gentle({ x, y, width, height }: Rect, kind: ShimLine['kind']): Rect {
+  const across = kind === 'level' ? 0 : GENTLE * width;
+  const down = kind === 'plumb' ? 0 : GENTLE * height;
+  return kind === 'straight'
+    ? { x, y, width, height }
+    : { x: x - across, y: y - down, width: width + 2 * across, height: height + 2 * down };
+}
 
 /** Rounds in which a side grows: each time its cells grow too, by less and less. */
 const GROWING = 16;

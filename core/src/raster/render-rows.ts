@@ -1,6 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { TILE_HEIGHT } from './kernel';
+import { shimParts } from './shim-parts';
 import { byColours, lensCentreOf, usedLateral } from './lateral';
 import { samplesFor, type PositionMap } from './resample';
 import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
@@ -99,11 +100,7 @@ export function renderRows(
   const { width } = warp.outputSize;
   drawn(halved(warp.outputToPictureUnshimmed), width, fromRow, toRow, into, warp.pixelExact && !lateral);
   // what shims move is drawn by itself, so that everything else is to the bit what it were without them
-  for (const { x, y, width: across, height: down } of warp.shimBoxes) {
-    // pixels whose centres lie inside
-    const [left, right] = [Math.max(0, Math.ceil(x - 0.5)), Math.min(width, Math.ceil(x + across - 0.5))];
-    const [top, bottom] = [Math.max(fromRow, Math.ceil(y - 0.5)), Math.min(toRow, Math.ceil(y + down - 0.5))];
-    if (right <= left || bottom <= top) continue;
+  for (const { left, top, right, bottom } of shimParts(warp.shimBoxes, width, fromRow, toRow)) {
     // tiles as they lie in the whole file, whatever the band
     const first = Math.max(fromRow, top - (top % TILE_HEIGHT));
     const columns = right - left;

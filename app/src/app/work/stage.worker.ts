@@ -1,6 +1,7 @@
 /// <reference lib="webworker" />
 import {
   applyWorkLight,
+  boundsOf,
   throughLattice,
   byColours,
   estimateLateral,
@@ -12,15 +13,19 @@ import {
   planeWarp,
   previewPixels,
   SEARCHED_PX,
+  rectCorners,
   screenToPlane,
   settleCorners,
   sharedRaster,
+  shimParts,
   usedLateral,
   workLightCurve,
   type Lattice,
   type PlaneWarp,
+  type Point,
   type PositionMap,
   type Raster,
+  type Size,
 } from '@able-plumb/core';
 import { latticeOf, PictureFileError, readPictureInfo, readPixels, type ColourSpace, type PictureInfo } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
@@ -170,17 +175,31 @@ function draw(
   const origin = screenToPlane(view, [0, 0]);
   const far = screenToPlane(view, [view.stage.width, view.stage.height]);
   const [stepX, stepY] = [(far[0] - origin[0]) / width, (far[1] - origin[1]) / height];
-  const map: PositionMap = (x, y, out) => {
-    if (!warp.planeToPicture(origin[0] + x * stepX, origin[1] + y * stepY, out)) return false;
-    out[0] = (out[0] as number) * sx;
-    out[1] = (out[1] as number) * sy;
-    return true;
-  };
-  const pixels = (through: PositionMap): Uint8ClampedArray<ArrayBuffer> =>
-    previewPixels(source, through, { width, height }, sharp && view.scale > 3);
+  const through =
+    (plane: PlaneWarp, left = 0, top = 0): PositionMap =>
+    (x, y, out) => {
+      if (!plane.planeToPicture(origin[0] + (x + left) * stepX, origin[1] + (y + top) * stepY, out)) return false;
+      out[0] = (out[0] as number) * sx;
+      out[1] = (out[1] as number) * sy;
+      return true;
+    };
   // on a proxy the colours lie less than a pixel apart
   const lateral = level === 0 && source.channels >= 3 ? usedLateral(correction) : null;
-  const drawn = lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
+  const drawnThrough = (map: PositionMap, size: Size): Uint8ClampedArray<ArrayBuffer> => {
+    const pixels = (by: PositionMap): Uint8ClampedArray<ArrayBuffer> => previewPixels(source, by, size, sharp && view.scale > 3);
+    return lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
+  };
+  const drawn = drawnThrough(through(warp.shimmed?.without ?? warp), { width, height });
+  // what shims move is drawn by itself: it bends too much for the tiles of all the rest
+  const boxes = (warp.shimmed?.shims ?? []).map(({ box }) =>
+    boundsOf(rectCorners(box).map(([x, y]): Point => [(x - origin[0]) / stepX, (y - origin[1]) / stepY])),
+  );
+  for (const { left, top, right, bottom } of shimParts(boxes, width, 0, height)) {
+    const columns = right - left;
+    const part = drawnThrough(through(warp, left, top), { width: columns, height: bottom - top });
+    for (let row = top; row < bottom; row += 1)
+      drawn.set(part.subarray((row - top) * columns * 4, (row - top + 1) * columns * 4), (row * width + left) * 4);
+  }
   const native = lattice !== null && source === levels[level];
   const data = native ? new Uint8ClampedArray(throughLattice({ width, height, channels: 4, data: drawn }, lattice).data) : drawn;
   if (workLight) applyWorkLight(data, curve());

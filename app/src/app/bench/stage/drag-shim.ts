@@ -1,5 +1,6 @@
 import {
   planeToScreen,
+  PlumbError,
   sameHandle,
   shimHandles,
   shimOf,
@@ -52,7 +53,8 @@ export function dragShim(model: BenchModel, id: string, handle: ShimHandle, star
         });
         model.hand.hint.set(stopped ? FOLDS : '');
       } catch (error) {
-        model.refused(error);
+        if (!(error instanceof PlumbError)) throw error;
+        model.hand.hint.set(error.message);
         return;
       }
       const plane = handlePlace(model, id, handle);

@@ -1,5 +1,6 @@
 import { computed, inject, Injectable } from '@angular/core';
 import {
+  cellsOf,
   openPath,
   planeToScreen,
   sameHandle,
@@ -15,6 +16,9 @@ import { BenchModel } from '../bench-model';
 import type { ShimMark } from './shim-marks';
 
 const KIND_SIGNS = { level: 'level', plumb: 'plumb', straight: 'straight' } as const;
+
+/** Crossings nearer to each other than this are not drawn, screen px. */
+const NEAREST_PX = 9;
 
 /** Points of the plane as a path on the screen. */
 const pathOf = (view: View, points: readonly Point[]): string => openPath(points.map((p) => planeToScreen(view, p)));
@@ -38,6 +42,8 @@ export class ShimOverlay {
     return shimsOnPlane(shown.correction, shown.warp).map((on, i) => {
       const { shim, box, net, lines, share } = on;
       const selected = this.model.hand.selectedId() === shim.id;
+      // crossings that lie too near to each other to be taken hold of wait until somebody zooms in
+      const dense = (Math.min(box.width, box.height) / cellsOf(shim.crossings)) * view.scale < NEAREST_PX;
       const handles = shimHandles(on).map(({ handle, at }) => ({
         handle,
         at: planeToScreen(view, at),
@@ -50,7 +56,7 @@ export class ShimOverlay {
         selected,
         used: shim.used,
         net: selected ? net.map((points) => pathOf(view, points)) : [],
-        handles: selected ? handles : [],
+        handles: selected ? handles.filter((h) => h.handle.of !== 'crossing' || h.hold !== 'no' || h.held || !dense) : [],
         lines: lines.map(({ line, points }) => {
           const end = points.at(-1);
           return {
