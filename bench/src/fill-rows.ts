@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { composeWarp, correctionSchema, fillEmpty, levelsOf, newCorrection, type Raster } from '@able-plumb/core';
-import { readPictureInfo, readPixels } from '@able-plumb/codecs';
+import { readPictureInfo, readPixels, writePicture } from '@able-plumb/codecs';
 import { PYTHON } from './peer';
 import type { Rows } from './timing';
 
@@ -32,6 +32,43 @@ const HIDDEN: Readonly<Record<string, (u: number, v: number) => boolean>> = {
   'right strip': (u) => u > 0.96,
   'two wedges': (u, v) => v < u * 0.06 || 1 - v < (1 - u) * 0.06,
 };
+
+/** What is put side by side in the documentation, from the left: hidden, ours, Telea's, Navier-Stokes. */
+const BESIDE = [
+  ['reservoir', 'top left corner'],
+  ['stair', 'right strip'],
+  ['name-plate', 'top strip'],
+] as const;
+const BESIDE_FILE = fileURLToPath(new URL('../../docs/filled-beside.png', import.meta.url));
+const BESIDE_PX = 300;
+
+/** Four small pictures of one part in a row. */
+function besideEachOther(folder: string, { width, height }: Raster, mask: Uint8Array): Raster {
+  const read = (name: string): Raster => ({ width, height, channels: 3, data: new Uint8Array(readFileSync(join(folder, name))) });
+  const truth = read('truth');
+  const hidden: Raster = { ...truth, data: (truth.data as Uint8Array).map((v, k) => (mask[Math.floor(k / 3)] === 255 ? 140 : v)) };
+  const shown = [hidden, read('ours'), read('telea'), read('flow')].map((raster) => levelsOf(raster, BESIDE_PX).at(-1) as Raster);
+  const { width: w, height: h } = shown[0] as Raster;
+  const across = w * 4 + 12;
+  const data = new Uint8Array(across * h * 3).fill(255);
+  shown.forEach((raster, i) => {
+    for (let y = 0; y < h; y += 1) data.set(raster.data.subarray(y * w * 3, (y + 1) * w * 3), (y * across + i * (w + 4)) * 3);
+  });
+  return { width: across, height: h, channels: 3, data };
+}
+
+/** Rows of pictures one below the other. */
+function below(rows: readonly Raster[]): Raster {
+  const width = Math.max(...rows.map((row) => row.width));
+  const height = rows.reduce((sum, row) => sum + row.height + 4, 0);
+  const data = new Uint8Array(width * height * 3).fill(255);
+  let top = 0;
+  for (const row of rows) {
+    for (let y = 0; y < row.height; y += 1) data.set(row.data.subarray(y * row.width * 3, (y + 1) * row.width * 3), (top + y) * width * 3);
+    top += row.height + 4;
+  }
+  return { width, height, channels: 3, data };
+}
 
 async function pixelsOf(file: string): Promise<Raster> {
   const bytes = new Uint8Array(readFileSync(file));
@@ -68,6 +105,7 @@ function fill(raster: Raster): number {
  */
 export async function fillRows(rows: Rows, peer: boolean): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'plumb-fill-'));
+  const beside: Raster[] = [];
   const groups = [
     ['demo', DEMO.map((name) => fileURLToPath(new URL(`../../demo/job/${name}.jpg`, import.meta.url)))],
     ['photographs', PHOTOS.map((name) => PHOTO_FOLDER + name).filter((file) => existsSync(file))],
@@ -77,7 +115,7 @@ export async function fillRows(rows: Rows, peer: boolean): Promise<void> {
     let [cases, colour, gradient] = [0, 0, 0];
     for (const file of files) {
       const source = levelsOf(await pixelsOf(file), 1200).at(-1) as Raster;
-      for (const hidden of Object.values(HIDDEN)) {
+      for (const [place, hidden] of Object.entries(HIDDEN)) {
         const raster = emptied(source, hidden);
         const mask = Uint8Array.from({ length: raster.width * raster.height }, (_, k) => 255 - (raster.data[4 * k + 3] as number));
         fill(raster);
@@ -92,6 +130,8 @@ export async function fillRows(rows: Rows, peer: boolean): Promise<void> {
         const script = fileURLToPath(new URL('./peer_fill.py', import.meta.url));
         const said = execFileSync(PYTHON, [script, folder, String(raster.width), String(raster.height)]).toString();
         const n = JSON.parse(said) as [number, number, number, number, number, number];
+        if (group === 'demo' && BESIDE.some(([shown, part]) => file.includes(shown) && part === place))
+          beside.push(besideEachOther(folder, raster, mask));
         n.forEach((value, i) => (sums[i] = (sums[i] as number) + value));
         cases += 1;
         if (n[0] <= Math.min(n[2], n[4])) colour += 1;
@@ -112,6 +152,7 @@ export async function fillRows(rows: Rows, peer: boolean): Promise<void> {
       rows[`fill: ${group}, ${name}`] = (sums[i] as number) / Math.max(1, cases);
   }
   rmSync(folder, { recursive: true });
+  if (beside.length > 0) writeFileSync(BESIDE_FILE, await writePicture(below(beside), { kind: 'png', bits: 8 }));
   const large = await pixelsOf(fileURLToPath(new URL('../../demo/job/pump-hall-front.jpg', import.meta.url)));
   const times = Array.from({ length: 3 }, () => fill(emptied(large, (u, v) => u / 0.32 + v / 0.32 < 1))).sort((p, q) => p - q);
   rows['fill: 24 megapixels, 5 % empty, one thread, ms'] = times[1] as number;

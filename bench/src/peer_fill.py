@@ -1,6 +1,7 @@
 """How far a filled part is from the truth, and how far OpenCV's two inpainting methods are on the same pixels.
 
-peer_fill.py FOLDER WIDTH HEIGHT: truth and ours (interleaved RGB) and mask (255 where hidden) lie in the folder. Prints [colour, gradient] of ours,
+peer_fill.py FOLDER WIDTH HEIGHT: truth and ours (interleaved RGB) and mask (255 where hidden) lie in the folder; telea and flow are
+written beside them. Prints [colour, gradient] of ours,
 of Telea's method and of the Navier-Stokes one as JSON: mean absolute differences of means over squares of 16 px, of hidden pixels alone.
 """
 import json
@@ -35,4 +36,7 @@ def off(a):
     return [float(colour), float(grain)]
 
 
-print(json.dumps(off(ours) + off(cv2.inpaint(known, mask, 5, cv2.INPAINT_TELEA)) + off(cv2.inpaint(known, mask, 5, cv2.INPAINT_NS))))
+telea, flow = (cv2.inpaint(known, mask, 5, way) for way in (cv2.INPAINT_TELEA, cv2.INPAINT_NS))
+for name, filled in (("telea", telea), ("flow", flow)):
+    filled.tofile(f"{folder}/{name}")
+print(json.dumps(off(ours) + off(telea) + off(flow)))

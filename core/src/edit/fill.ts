@@ -41,7 +41,11 @@ export function withFillStroke(
   if (!along.every((p) => p !== null) || !first || !beside) throw outside();
   // a stroke is as wide in the picture as it was seen where it began
   const widthPx = Math.max(1, width * distance(first, beside));
-  const kept = along.filter((p, i) => i === 0 || i === along.length - 1 || distance(p, along[i - 1] as Point) > 0);
+  // points much nearer to each other than the stroke is wide say nothing more
+  const kept = along.reduce<Point[]>((all, p, i) => {
+    const last = all.at(-1);
+    return !last || i === along.length - 1 || distance(p, last) > widthPx / 6 ? [...all, p] : all;
+  }, []);
   const line = kept.length === 1 ? [kept[0] as Point, kept[0] as Point] : kept;
   return withArea(correction, { kind, points: line.slice(0, 2000).map(([x, y]) => [x, y]), widthPx });
 }

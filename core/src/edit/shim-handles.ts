@@ -1,7 +1,8 @@
 import type { Correction, Shim } from '../correction/schema';
 import type { Point } from '../picture/point';
 import { rectCorners } from '../picture/point';
-import { crossingAt, shimOf, withPlacesMoved, withShimCorner, type MovedPlaces, type ShimOnPlane } from './shims';
+import { crossingAt, shimOf, withPlacesMoved, withShimCorner, type MovedPlaces } from './shims';
+import type { ShimOnPlane } from './shims-on-plane';
 
 /**
  * What of a shim can be taken hold of: a crossing, a whole column or row of them, a corner of its box; and

@@ -1,6 +1,6 @@
 import type { Correction, FillArea } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
-import type { Point, Size } from '../picture/point';
+import { distance, distanceToSegment, type Point, type Size } from '../picture/point';
 import { isInside } from '../picture/polygon';
 
 /** Positions are exact at nodes so many cells apart, and linear between them. */
@@ -32,7 +32,8 @@ export function allowedCells(correction: Correction, warp: Warp, size: Size, hal
           const [u, v] = [(x - i) / APART, (y - j) / APART];
           const at = p && q && r && s ? mixed(p, q, r, s, u, v) : exact(x, y);
           // as far as a cell reaches in the picture, and what linear positions may be off
-          const margin = p && q && r && s ? (1.5 * Math.max(apart(p, q), apart(p, r), apart(q, s), apart(r, s))) / APART + 1 : 4 * side;
+          const margin =
+            p && q && r && s ? (1.5 * Math.max(distance(p, q), distance(p, r), distance(q, s), distance(r, s))) / APART + 1 : 4 * side;
           const may =
             at !== null && (only.length === 0 || only.some((a) => depthIn(a, at) > margin)) && !not.some((a) => depthIn(a, at) > -margin);
           if (!may) cells[y * columns + x] = 0;
@@ -40,8 +41,6 @@ export function allowedCells(correction: Correction, warp: Warp, size: Size, hal
     }
   return cells;
 }
-
-const apart = (p: Point, q: Point): number => Math.hypot(p[0] - q[0], p[1] - q[1]);
 
 const mixed = (p: Point, q: Point, r: Point, s: Point, u: number, v: number): Point =>
   [0, 1].map(
@@ -51,7 +50,7 @@ const mixed = (p: Point, q: Point, r: Point, s: Point, u: number, v: number): Po
 /** How deep a picture point lies inside an area, px; negative outside. */
 export function depthIn({ points, widthPx }: FillArea, [x, y]: Point): number {
   if (widthPx === undefined && points.length > 2) {
-    const near = Math.min(...points.map((p, i) => toSegment(x, y, p, points[(i + 1) % points.length] as Point)));
+    const near = Math.min(...points.map((p, i) => distanceToSegment([x, y], p, points[(i + 1) % points.length] as Point)));
     return isInside(points, [x, y]) ? near : -near;
   }
   if (widthPx === undefined) {
@@ -59,12 +58,7 @@ export function depthIn({ points, widthPx }: FillArea, [x, y]: Point): number {
     return Math.min(x - Math.min(...xs), Math.max(...xs) - x, y - Math.min(...ys), Math.max(...ys) - y);
   }
   let nearest = Infinity;
-  for (let i = 1; i < points.length; i += 1) nearest = Math.min(nearest, toSegment(x, y, points[i - 1] as Point, points[i] as Point));
+  for (let i = 1; i < points.length; i += 1)
+    nearest = Math.min(nearest, distanceToSegment([x, y], points[i - 1] as Point, points[i] as Point));
   return widthPx / 2 - nearest;
-}
-
-function toSegment(x: number, y: number, a: Point, b: Point): number {
-  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-  const t = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / (dx * dx + dy * dy || 1)));
-  return Math.hypot(x - a[0] - dx * t, y - a[1] - dy * t);
 }

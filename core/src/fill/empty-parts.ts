@@ -1,7 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import type { Point, Size } from '../picture/point';
-import { clipPolygon, polygonArea } from '../picture/polygon';
+import { clipPolygon, isInside, polygonArea } from '../picture/polygon';
 
 /** Cells along the longer side by which empty parts are told apart. */
 const CELLS = 240;
@@ -85,10 +85,8 @@ function newLabels({ crop: { fill } }: Correction, warp: Warp): Labelled {
     ((y - origin[1]) / (unit[1] - origin[1])) * rows,
   ]);
   const labels = new Int32Array(columns * rows).fill(-1);
-  for (let j = 0; j < rows; j += 1) {
-    const crossings = crossingsOf(outline, j + 0.5);
-    for (let i = 0; i < columns; i += 1) if (crossings.filter((x) => x <= i + 0.5).length % 2 === 1) labels[j * columns + i] = 0;
-  }
+  for (let j = 0, k = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 1, k += 1) if (isInside(outline, [i + 0.5, j + 0.5])) labels[k] = 0;
   const parts: EmptyPart[] = [];
   for (let start = 0; start < labels.length; start += 1) {
     if (labels[start] !== -1) continue;
@@ -117,16 +115,6 @@ function newLabels({ crop: { fill } }: Correction, warp: Warp): Labelled {
   }
   const left = fill.leave.map((p) => nearestPart(p, warp, labels, columns, rows));
   return { columns, rows, labels, parts: parts.map((part, i) => ({ ...part, left: left.includes(i + 1) })) };
-}
-
-/** Where a closed polygon crosses a row, in order. */
-function crossingsOf(polygon: readonly Point[], y: number): number[] {
-  const xs: number[] = [];
-  polygon.forEach(([px, py], i) => {
-    const [qx, qy] = polygon[(i + 1) % polygon.length] as Point;
-    if (py <= y !== qy <= y) xs.push(px + ((y - py) / (qy - py)) * (qx - px));
-  });
-  return xs;
 }
 
 /** The part that a plane point lies in, or the nearest one within a few cells; 0 for none. */

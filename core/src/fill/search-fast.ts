@@ -1,3 +1,4 @@
+import { startWasm, WASM_PAGE, type WasmMemory } from '../raster/start-wasm';
 import type { Level } from './level';
 import { SEARCH_BASE64 } from './search-bytes';
 import { plainSearch, waysOf, type Search } from './search';
@@ -19,52 +20,16 @@ interface SearchExports {
   search(targets: number, count: number, forward: number, seed: number, radius: number, mirrors: number): number;
 }
 
-interface Memory {
-  readonly buffer: ArrayBuffer;
-  grow(pages: number): number;
-}
+let here: { readonly exports: SearchExports; readonly memory: WasmMemory } | null = null;
 
-/** The platform's WebAssembly, as far as it is used here. */
-declare const WebAssembly:
-  | {
-      readonly Module: new (bytes: Uint8Array) => object;
-      readonly Memory: new (size: { initial: number }) => Memory;
-      readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
-    }
-  | undefined;
-declare const atob: (text: string) => string;
-
-interface Here {
-  readonly memory: Memory;
-  readonly exports: SearchExports;
-}
-let here: Here | null | undefined;
-
-function started(): Here | null {
-  if (here !== undefined) return here;
-  here = null;
-  try {
-    if (WebAssembly) {
-      const memory = new WebAssembly.Memory({ initial: 2 });
-      const bytes = Uint8Array.from(atob(SEARCH_BASE64), (c) => c.charCodeAt(0));
-      const { exports } = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory } });
-      here = { memory, exports: exports as SearchExports };
-    }
-  } catch {
-    // a platform without it, or without its wider instructions: the plain steps do the same
-  }
-  return here;
-}
-
-const PAGE = 65_536;
 /** Before the first array: nothing lies at 0. A patch at a picture's end is read a little beyond it. */
 const MARGIN = 64;
 
 /** The search of {@link plainSearch} by WebAssembly where there is one; the same to the bit. */
 export function search(level: Level, seed: number): Search {
-  const kernel = started();
-  if (!kernel) return plainSearch(level, seed);
-  const { memory, exports } = kernel;
+  here ??= startWasm<SearchExports>(SEARCH_BASE64, 2);
+  if (!here) return plainSearch(level, seed);
+  const { memory, exports } = here;
   const { width, height, pixels, field, distances, biases, flags, targets } = level;
   const { climb, stray } = waysOf(level);
   const count = width * height;
@@ -82,7 +47,7 @@ export function search(level: Level, seed: number): Search {
     flags: room(count),
     targets: room(targets.length * 4),
   };
-  const missing = Math.ceil((end - memory.buffer.byteLength) / PAGE);
+  const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
   if (missing > 0) memory.grow(missing);
   new Uint8Array(memory.buffer).set(pixels, at.pixels);
   new Uint8Array(memory.buffer).set(flags, at.flags);

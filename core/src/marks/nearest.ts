@@ -14,11 +14,3 @@ export function nearestHandle<T extends { readonly id: string; readonly at: Poin
   if (near.length > 1 && near[0]?.handle.id === after) return near[1]?.handle ?? null;
   return near[0]?.handle ?? null;
 }
-
-/** Distance from a point to a segment, in the points' own unit. */
-export function distanceToSegment(p: Point, a: Point, b: Point): number {
-  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-  const lengthSq = dx * dx + dy * dy;
-  const t = lengthSq === 0 ? 0 : Math.max(0, Math.min(1, ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / lengthSq));
-  return distance(p, [a[0] + t * dx, a[1] + t * dy]);
-}

@@ -33,3 +33,11 @@ export const rectCorners = (r: Rect): readonly [Point, Point, Point, Point] => [
 ];
 export const degrees = (rad: number): number => (rad * 180) / Math.PI;
 export const radians = (deg: number): number => (deg * Math.PI) / 180;
+
+/** Distance from a point to a segment, in the points' own unit. */
+export function distanceToSegment(p: Point, a: Point, b: Point): number {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  const lengthSq = dx * dx + dy * dy;
+  const t = lengthSq === 0 ? 0 : Math.max(0, Math.min(1, ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / lengthSq));
+  return distance(p, [a[0] + t * dx, a[1] + t * dy]);
+}

@@ -1,6 +1,7 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { KERNEL_BASE64 } from './kernel-bytes';
+import { startWasm, WASM_PAGE } from './start-wasm';
 import { lightOf, rootTable } from './transfer';
 
 /** What kernel/assembly exports; pointers are byte offsets into its memory. */
@@ -102,16 +103,6 @@ export interface WholeExports {
   ): void;
 }
 
-/** The platform's WebAssembly, as far as it is used here: the computation knows neither the page's types nor Node's. */
-declare const WebAssembly:
-  | {
-      readonly Module: new (bytes: Uint8Array) => object;
-      readonly Memory: new (size: { initial: number }) => { readonly buffer: ArrayBuffer };
-      readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
-    }
-  | undefined;
-declare const atob: (text: string) => string;
-
 /* Layout of the kernel's memory, bytes. */
 export const SCRATCH = 65_536;
 /** Nodes of a tile's warp grid, then the kernels of its cells. */
@@ -140,7 +131,6 @@ const TILE_TABLE_BYTES = 2_000_000;
 /** Transfer curves, for 8 and for 16 bits: beside the tables, which come and go. */
 const CURVES = TABLES + TABLE_BYTES;
 const CURVE_BYTES = 300_000;
-const PAGE = 65_536;
 
 /** As in the kernel: for floats, and for whole numbers, whose weights sum to these for 8 and 16 bits. */
 const PHASES = 256;
@@ -175,27 +165,22 @@ let kernel: Kernel | null | undefined;
 /** The kernel of this thread, made when first asked for; null where WebAssembly with SIMD is missing. */
 export function kernelHere(): Kernel | null {
   if (kernel !== undefined) return kernel;
+  const started = startWasm<Kernel['exports']>(KERNEL_BASE64, Math.ceil((CURVES + 2 * CURVE_BYTES) / WASM_PAGE));
   kernel = null;
-  try {
-    if (typeof WebAssembly === 'undefined') return null;
-    const code = Uint8Array.from(atob(KERNEL_BASE64), (c) => c.charCodeAt(0));
-    const memory = new WebAssembly.Memory({ initial: Math.ceil((CURVES + 2 * CURVE_BYTES) / PAGE) });
-    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(code), { env: { memory } });
-    kernel = {
-      exports: exports as Kernel['exports'],
-      bytes: new Uint8Array(memory.buffer),
-      floats: new Float32Array(memory.buffer),
-      doubles: new Float64Array(memory.buffer),
-      words: new Int16Array(memory.buffer),
-      integers: new Int32Array(memory.buffer),
-      tables: new Map(),
-      wholeTables: new Map(),
-      curves: new Map(),
-      freeTable: TABLES,
-    };
-  } catch {
-    // an old engine, or one that is forbidden to compile: the plain version does the work
-  }
+  if (!started) return kernel;
+  const { buffer } = started.memory;
+  kernel = {
+    exports: started.exports,
+    bytes: new Uint8Array(buffer),
+    floats: new Float32Array(buffer),
+    doubles: new Float64Array(buffer),
+    words: new Int16Array(buffer),
+    integers: new Int32Array(buffer),
+    tables: new Map(),
+    wholeTables: new Map(),
+    curves: new Map(),
+    freeTable: TABLES,
+  };
   return kernel;
 }
 
