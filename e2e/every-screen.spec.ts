@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import type { CDPSession, Page } from '@playwright/test';
 import type { AxeResults, RunOptions } from 'axe-core';
-import { demoPicture, dragLine, expect, onBench, onScreen, openKnot, openPicture, test } from './support';
+import { demoPicture, dragLine, expect, onBench, onScreen, openKnot, openPicture, test, typeRoll } from './support';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -134,6 +134,28 @@ test('the Sheet screen and the scanner’s dialog pass them too', async ({ page 
   await page.getByRole('button', { name: 'Scan', exact: true }).click();
   await expect(page.getByRole('dialog').getByLabel('Resolution')).toBeVisible();
   await judge(page, 'scan, dim');
+});
+
+test('a shim with its net and its lines, and what steers filling, pass them too', async ({ page }) => {
+  await openPicture(page, 'reservoir.jpg', demoPicture('reservoir.jpg'));
+  await typeRoll(page, '2.6');
+  await page.keyboard.press('4');
+  await page.keyboard.press('a');
+  await dragLine(page, [380, 330], [760, 560]);
+  await page.getByRole('button', { name: 'Line comes true' }).click();
+  await dragLine(page, [480, 450], [640, 446]);
+  await expect(page.locator('ap-ease-shims ap-segments')).toBeVisible();
+  await judge(page, 'shim, light');
+  await openKnot(page, 'Crop');
+  await page.getByRole('radio', { name: 'filled' }).click();
+  await page.getByRole('button', { name: 'Not from here' }).click();
+  await dragLine(page, [480, 350], [560, 420]);
+  await expect(page.locator('ap-crop-fill .keep-row')).toHaveCount(1);
+  await page.getByLabel('Light or dim theme').click();
+  await judge(page, 'filled, dim');
+  await openKnot(page, 'Ease');
+  await page.locator('ap-ease-shims .reads').click();
+  await judge(page, 'shim, dim');
 });
 
 test('marks and the original are one key each', async ({ page }) => {

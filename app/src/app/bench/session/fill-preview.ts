@@ -5,7 +5,8 @@ import { BenchModel } from '../bench-model';
 
 /** What filling makes of the crop on the stage. */
 export interface FilledCrop {
-  /** The crop that was filled, plane px. */
+  /** The document that it was made of, and the crop that was filled, plane px. */
+  readonly of: Correction;
   readonly crop: Rect;
   readonly filled: string;
   readonly hatched: string;
@@ -23,6 +24,12 @@ export class FillPreview implements OnDestroy {
   private readonly client = inject(FillClient);
 
   readonly result = signal<FilledCrop | null>(null);
+  /** The same as long as the picture lies as it did then: what is moved meanwhile would show something else beneath. */
+  readonly fitting = computed(() => {
+    const [result, correction] = [this.result(), this.model.session.correction()];
+    const parts = ['stance', 'lens', 'ease', 'camera'] as const;
+    return result && correction && parts.every((part) => result.of[part] === correction[part]) ? result : null;
+  });
   /** Why nothing can be filled; empty where it can. */
   readonly trouble = signal('');
   readonly busy = signal(false);
@@ -60,7 +67,7 @@ export class FillPreview implements OnDestroy {
       if (turn !== this.asked) return;
       this.clear();
       if (images?.filled && images.hatched)
-        this.result.set({ crop, filled: URL.createObjectURL(images.filled), hatched: URL.createObjectURL(images.hatched) });
+        this.result.set({ of: correction, crop, filled: URL.createObjectURL(images.filled), hatched: URL.createObjectURL(images.hatched) });
     } catch (error) {
       if (turn !== this.asked) return;
       this.clear();

@@ -21,7 +21,7 @@ export class FillOverlay {
     const pathOf = (points: readonly Point[]): string => openPath(onScreen(points) ?? []);
     const marked = this.model.knot() === 'crop' && this.model.marks();
     const { areas, lines } = shown.correction.crop.fill;
-    const result = this.preview.result();
+    const result = this.preview.fitting();
     const box = this.model.hand.boxDraft();
     const stroke = this.model.hand.stroke();
     const tool = this.model.hand.tool();
