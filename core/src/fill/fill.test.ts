@@ -98,24 +98,25 @@ describe('filling', () => {
 
   it('goes on with a sky that grows lighter without a seam above its noise, and keeps its grain', () => {
     const { normal } = dice(8);
+    const of = { width: 640, height: 480 };
     const sky = (x: number, y: number): number[] => {
-      const light = 120 + 70 * (y / size.height) + 25 * (x / size.width) + 3 * normal();
+      const light = 120 + 70 * (y / of.height) + 25 * (x / of.width) + 3 * normal();
       return [light * 0.8, light * 0.9, light];
     };
-    const { copy } = filledOf(drawn(sky, corner(60)), asked());
+    const { copy } = filledOf(drawn(sky, corner(160), of), asked({}, of));
     // means of squares on both sides of the border, against the mean of the sky there
     const offs: number[] = [];
-    for (let x = 6; x < 52; x += 6) {
+    for (let x = 8; x < 150; x += 8) {
       const [mean, count] = [
         [0, 0],
         [0, 0],
       ];
-      for (let j = -6; j < 6; j += 1)
-        for (let i = -6; i < 6; i += 1) {
-          const [px, py] = [x + i, 58 - x + j];
+      for (let j = -8; j < 8; j += 1)
+        for (let i = -8; i < 8; i += 1) {
+          const [px, py] = [x + i, 158 - x + j];
           if (px < 0 || py < 0) continue;
-          const light = copy.data[(py * size.width + px) * 4 + 2]! - (120 + 70 * (py / size.height) + 25 * (px / size.width));
-          const side = px + py + 1 < 60 ? 0 : 1;
+          const light = copy.data[(py * of.width + px) * 4 + 2]! - (120 + 70 * (py / of.height) + 25 * (px / of.width));
+          const side = px + py + 1 < 160 ? 0 : 1;
           mean[side]! += light;
           count[side]! += 1;
         }
@@ -125,15 +126,15 @@ describe('filling', () => {
     // grain: its deviation from pixel to pixel is the picture's own
     const rough = (inside: (x: number, y: number) => boolean): number => {
       let [sum, n] = [0, 0];
-      for (let y = 0; y < 100; y += 1)
-        for (let x = 0; x + 1 < 100; x += 1)
+      for (let y = 0; y < 240; y += 1)
+        for (let x = 0; x + 1 < 240; x += 1)
           if (inside(x, y) && inside(x + 1, y)) {
-            sum += (copy.data[(y * size.width + x) * 4 + 2]! - copy.data[(y * size.width + x + 1) * 4 + 2]!) ** 2;
+            sum += (copy.data[(y * of.width + x) * 4 + 2]! - copy.data[(y * of.width + x + 1) * 4 + 2]!) ** 2;
             n += 1;
           }
       return Math.sqrt(sum / n);
     };
-    const [made, own] = [rough((x, y) => x + y < 52), rough((x, y) => x + y > 64)];
+    const [made, own] = [rough((x, y) => x + y < 150), rough((x, y) => x + y > 170)];
     expect(made / own).toBeGreaterThan(0.8);
     expect(made / own).toBeLessThan(1.25);
   });

@@ -16,6 +16,7 @@ import { dragPanelPoint, markPanel } from '../stage/mark-panel';
 import type { PointerFacts } from '../stage/gesture';
 import { traceEdge } from '../stage/trace-edge';
 import { Hand } from './hand';
+import { Passing } from '../../ui/passing';
 import { HeldKey } from './held-key';
 import { Found } from './found';
 import { Magnet } from './magnet';
@@ -60,7 +61,10 @@ async function ground() {
         bowSdPx: 9,
       })),
     },
-    [{ provide: ApplicationRef, useValue: { tick: () => undefined } }],
+    [
+      { provide: ApplicationRef, useValue: { tick: () => undefined } },
+      { provide: Passing, useValue: { trouble: (sentence: string) => Promise.reject(new Error(sentence)) } },
+    ],
   );
   const store = tab.get(Store);
   await tab.get(DocumentKeeper).load();
