@@ -24,8 +24,16 @@ const TRIED_A_CELL = 4;
 const SETTLED_PX = 1e-9;
 const MOST_STEPS = 40;
 
+/** What became of what was asked of a shim. */
+interface Solved {
+  readonly spline: ShimSpline;
+  readonly share: number;
+  readonly largestArea: number;
+  readonly smallestArea: number;
+}
+
 /** A net that depends on nothing but its shim is solved once. */
-const solved = new WeakMap<Shim, ShimSpline>();
+const solved = new WeakMap<Shim, Solved>();
 
 /**
  * A shim on the plane; null where its middle has no image, or it is not used.
@@ -36,15 +44,11 @@ export function placedShim(shim: Shim, toPlane: (p: Point) => Point | null): Pla
   const middle = shim.used ? toPlane(shim.at as Point) : null;
   if (!middle) return null;
   const box = rectAround(middle, shim.width, shim.height);
-  const spline = splineOf(shim, box, toPlane);
-  const { share, smallestArea, largestArea } = unfolded(spline);
-  for (const values of [spline.dx, spline.dy]) if (share < 1) values.forEach((v, i) => (values[i] = v * share));
+  const { spline, share, largestArea, smallestArea } = solved.get(shim) ?? solvedOn(shim, box, toPlane);
   return { shim, box, share, largestArea, smallestArea, ...mapsOf(spline, box) };
 }
 
-function splineOf(shim: Shim, box: Rect, toPlane: (p: Point) => Point | null): ShimSpline {
-  const known = solved.get(shim);
-  if (known) return { ...known, dx: known.dx.slice(), dy: known.dy.slice() };
+function solvedOn(shim: Shim, box: Rect, toPlane: (p: Point) => Point | null): Solved {
   const inBox = ([x, y]: Point): Point => [x - box.x, y - box.y];
   const fromMiddle = ([x, y]: Point): Point => [x + box.width / 2, y + box.height / 2];
   const held = shim.holds.map(({ from, to, nail }) => ({ from: fromMiddle(from), to: fromMiddle(to), nail }));
@@ -53,12 +57,15 @@ function splineOf(shim: Shim, box: Rect, toPlane: (p: Point) => Point | null): S
     return on.every((p) => p !== null) ? [{ kind, points: on.map(inBox) }] : [];
   });
   const spline = solveShim(shim.crossings, box.width, box.height, held, lines);
-  if (shim.lines.length === 0) solved.set(shim, { ...spline, dx: spline.dx.slice(), dy: spline.dy.slice() });
-  return spline;
+  const areas = unfolded(spline);
+  for (const values of [spline.dx, spline.dy]) if (areas.share < 1) values.forEach((v, i) => (values[i] = v * areas.share));
+  const all = { spline, ...areas };
+  if (shim.lines.length === 0) solved.set(shim, all);
+  return all;
 }
 
 /** The largest share of a spline that keeps local areas within the limit, and what they come to. */
-function unfolded(spline: ShimSpline): { readonly share: number; readonly largestArea: number; readonly smallestArea: number } {
+function unfolded(spline: ShimSpline): Omit<Solved, 'spline'> {
   const { cells, stepX, stepY } = spline;
   const count = cells * TRIED_A_CELL;
   const slopes = new Float64Array((count + 1) * (count + 1) * 2);
