@@ -8,6 +8,12 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 
 /** The accessibility rules on what is shown; put into the page once, which is five times as quick as once per look. */
 async function judge(page: Page, what: string, without: readonly string[] = []): Promise<void> {
+  // what is still fading in has no colours to be judged
+  await page.evaluate(() =>
+    Promise.all(
+      document.getAnimations().map((a) => (a.effect?.getComputedTiming().iterations === Infinity ? null : a.finished.catch(() => null))),
+    ),
+  );
   if (!(await page.evaluate(() => 'axe' in window))) await page.evaluate(AXE);
   const options: RunOptions = { rules: Object.fromEntries(without.map((rule) => [rule, { enabled: false }])) };
   const { violations, passes } = await page.evaluate(

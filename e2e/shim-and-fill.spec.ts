@@ -29,9 +29,9 @@ const plate = demoTruth('name-plate') as ReturnType<typeof demoTruth> & { sunk: 
 const kerb = plate.sunk[0]!;
 
 /** What `plumb apply` makes of the document on the bench. */
-async function applied(page: Page, picture: string, ending: 'png' | 'jpg' = 'png'): Promise<Buffer> {
+async function applied(page: Page, picture: string): Promise<Buffer> {
   const folder = mkdtempSync(join(tmpdir(), 'plumb-e2e-'));
-  const out = join(folder, `a.${ending}`);
+  const out = join(folder, 'a.png');
   writeFileSync(join(folder, 'c.json'), JSON.stringify(await documentOf(page)));
   execFileSync(process.execPath, ['scripts/plumb.mjs', 'apply', join(folder, 'c.json'), join(root, 'demo/job', picture), '--out', out], {
     cwd: root,
@@ -76,6 +76,9 @@ function slopeOf(points: readonly P[]): number {
 test('a kerb that stays off comes level by a line in a shim, the wall above it stays to the bit', async ({ page }) => {
   await openDemoPicture(page, 'name-plate.jpg');
   await drawEdges(page, plate, ['plate, left', 'plate, right', 'plate, top', 'plate, bottom']);
+  // the whole kerb in the file, and the file the same whatever becomes of the picture's border
+  await openKnot(page, 'Crop');
+  await page.getByRole('radio', { name: /frame.*edges kept/ }).click();
   const before = await warpOf(page);
   const [a, b] = [toPlane(before.warp, kerb.a) as P, toPlane(before.warp, kerb.b) as P];
   expect(Math.abs(slopeDeg(a, b))).toBeGreaterThan(3.5);
@@ -100,7 +103,7 @@ test('a kerb that stays off comes level by a line in a shim, the wall above it s
   const { file } = await exportFile(page, 'PNG');
   // in the file's own pixels
   const arris = await kerbInFile(file, after.warp);
-  expect(arris.length).toBeGreaterThan(25);
+  expect(arris.length).toBeGreaterThan(60);
   expect(Math.abs(slopeOf(arris))).toBeLessThan(0.25);
   const [p, q] = await Promise.all([plain.file, file].map((f) => sharp(f).raw().toBuffer({ resolveWithObject: true })));
   expect(p!.info.width).toBe(q!.info.width);
@@ -145,8 +148,12 @@ test('by keys alone a shim is drawn, its net made finer, a crossing moved to the
   expect(Math.min(placed!.smallestArea, 1 / placed!.largestArea)).toBeGreaterThanOrEqual(0.2 - 1e-6);
   // undone step by step, and the file says the same as the command line
   const file = await exportByKeys(page);
-  const [mine, theirs] = await Promise.all([file, await applied(page, 'name-plate.jpg', 'jpg')].map((f) => sharp(f).raw().toBuffer()));
-  expect(mine!.equals(theirs!)).toBe(true);
+  // the file shows what the command line makes of the document; the choices of JPEG differ
+  const [mine, theirs] = await Promise.all(
+    [file, await applied(page, 'name-plate.jpg')].map((f) => sharp(f).removeAlpha().raw().toBuffer()),
+  );
+  expect(mine!.length).toBe(theirs!.length);
+  expect(mine!.reduce((sum, v, k) => sum + Math.abs(v - theirs![k]!), 0) / mine!.length).toBeLessThan(2);
   // at its limit the crossing lies in the file where it was moved to
   const hold = shim!.holds[0]!;
   expect(Math.hypot(hold.to[0] - hold.from[0], hold.to[1] - hold.from[1])).toBeGreaterThan(15);

@@ -256,7 +256,7 @@ export const SCENES: readonly Scene[] = [
       level('rule, top', 1.67, -0.01, -0.57, 0.57),
       level('rule, bottom', 1.28, -0.01, -0.57, 0.57),
     ],
-    sunk: [sunk('kerb, upper arris', [-0.85, 0.88], 0.5, 0.05, -0.1, 4)],
+    sunk: [sunk('kerb, where its top meets the wall', [-0.85, 0.88], 0.5, 0.05, 0, 4)],
     panels: [{ name: 'enamel plate', corners: rect(-0.6, 0.6, 1.25, 1.7, -0.008), widthMm: 1200, heightMm: 450 }],
   },
   {
