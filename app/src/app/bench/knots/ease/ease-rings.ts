@@ -55,7 +55,9 @@ const ASK_FROM = 0.005;
           <div class="ways-out">
             @for (way of ways(); track way.kind) {
               <button type="button" matButton="outlined" class="way-row" (click)="take(way)">
-                <b>{{ name(way) }}</b> <span>{{ outcome(way) }}</span>
+                <span class="way"
+                  ><b>{{ name(way) }}</b> <small>{{ outcome(way) }}</small></span
+                >
               </button>
             }
           </div>
