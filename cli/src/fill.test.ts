@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, writeFileSync, copyFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync, copyFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -85,6 +85,7 @@ describe('plumb with filled edges', () => {
     const huge = correction('huge.json', { crop: { edges: 'fill', rect: { x: -5000, y: -5000, width: 10_000, height: 10_000 } } });
     const refused = await plumb('apply', huge, picture, '--out', join(folder, 'huge.jpg'));
     expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('more than there is to copy from')]);
+    expect(existsSync(join(folder, 'huge.jpg'))).toBe(false);
     const none = correction('none.json', {
       crop: {
         edges: 'fill',

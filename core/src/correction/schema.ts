@@ -156,13 +156,9 @@ export const shimSchema = z.object({
   /** Crossings of its net a side. */
   crossings: z.number().int().min(FEWEST_CROSSINGS).max(MOST_CROSSINGS).default(6),
   used: z.boolean().default(true),
-  holds: z
-    .array(z.object({ id: z.string().min(1), from: point, to: point, nail: z.boolean().default(false) }))
-    .max(300)
-    .default([]),
+  holds: z.array(z.object({ id: z.string().min(1), from: point, to: point, nail: z.boolean().default(false) })).default([]),
   lines: z
-    .array(z.object({ id: z.string().min(1), kind: z.enum(['level', 'plumb', 'straight']), points: z.array(point).min(2).max(200) }))
-    .max(40)
+    .array(z.object({ id: z.string().min(1), kind: z.enum(['level', 'plumb', 'straight']), points: z.array(point).min(2) }))
     .default([]),
 });
 
@@ -174,7 +170,7 @@ const easeSchema = z.object({
   edges: z.array(edgeEaseSchema).default([]),
   rings: z.array(ringSchema).default([]),
   /** They act one after the other, after all that is eased. */
-  shims: z.array(shimSchema).max(40).default([]),
+  shims: z.array(shimSchema).default([]),
 });
 
 /** Rectangle by its top left corner; plane px in the crop. */
@@ -186,7 +182,7 @@ export const rectSchema = z.object({ x: finite, y: finite, width: positive, heig
 export const fillAreaSchema = z.object({
   id: z.string().min(1),
   kind: z.enum(['not', 'only']),
-  points: z.array(point).min(2).max(2000),
+  points: z.array(point).min(2),
   /** Of the brush; a box or polygon where nothing is said. */
   widthPx: positive.optional(),
 });
@@ -194,13 +190,10 @@ export const fillAreaSchema = z.object({
 /** How empty edges are filled. */
 const fillSchema = z.object({
   /** Parts that stay empty, each by a point in it, plane px. */
-  leave: z.array(point).max(40).default([]),
-  areas: z.array(fillAreaSchema).max(200).default([]),
+  leave: z.array(point).default([]),
+  areas: z.array(fillAreaSchema).default([]),
   /** What goes straight on into the empty part beyond the end nearest to it; picture px. */
-  lines: z
-    .array(z.object({ id: z.string().min(1), a: point, b: point }))
-    .max(100)
-    .default([]),
+  lines: z.array(z.object({ id: z.string().min(1), a: point, b: point })).default([]),
   /** Which of many answers. */
   seed: z.number().int().min(1).max(1_000_000).default(1),
 });

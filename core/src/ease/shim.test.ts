@@ -48,6 +48,9 @@ const shims = fc.array(
 
 describe('a shim', () => {
   it('inverts to 1e-3 px up to the fold limit, several one after the other, and never goes beyond it', () => {
+    let limited = 0;
+    const seen: number[] = [];
+    const [a, b, c, d] = [new Float64Array(2), new Float64Array(2), new Float64Array(2), new Float64Array(2)];
     fc.assert(
       fc.property(shims, real(-8, 8), (nets, tilt) => {
         const warp = planeWarp(shimmed(nets, { stance: { tilt } }), size);
@@ -55,6 +58,21 @@ describe('a shim', () => {
           expect(share).toBeLessThanOrEqual(1);
           expect(smallestArea).toBeGreaterThanOrEqual(0.2 - 1e-9);
           expect(largestArea).toBeLessThanOrEqual(5 + 1e-9);
+          if (share < 1) limited += 1;
+        }
+        // areas by differences, at places of their own: result over source
+        for (const shim of warp.shimmed?.shims ?? []) {
+          const { box } = shim;
+          for (let i = 0; i < 400; i += 1) {
+            const [x, y] = [box.x + box.width * ((i * 0.618034) % 1), box.y + box.height * ((i * 0.7548777) % 1)];
+            const h = 1e-3;
+            shim.back(x + h, y, a);
+            shim.back(x - h, y, b);
+            shim.back(x, y + h, c);
+            shim.back(x, y - h, d);
+            const area = ((a[0]! - b[0]!) * (c[1]! - d[1]!) - (a[1]! - b[1]!) * (c[0]! - d[0]!)) / (4 * h * h);
+            seen.push(1 / area);
+          }
         }
         for (let i = 0; i < 80; i += 1) {
           const p: Point = [((i * 733) % 1199) + 0.5, ((i * 337) % 899) + 0.5];
@@ -65,6 +83,10 @@ describe('a shim', () => {
       }),
       { numRuns: 120, seed: 2 },
     );
+    // nets were at the limit, and between the places where it is tried nothing goes far beyond it
+    expect(limited).toBeGreaterThan(20);
+    expect(seen.reduce((least, v) => Math.min(least, v))).toBeGreaterThan(0.19);
+    expect(seen.reduce((most, v) => Math.max(most, v))).toBeLessThan(5.5);
   });
 
   it('leaves everything outside its box to the bit as it is in the file, through lens and stance, turned and flipped', () => {
@@ -126,7 +148,14 @@ describe('a shim', () => {
     expect(level.shimmed?.shims[0]?.share).toBe(1);
     expect(spread(level, kerb, 1)).toBeLessThan(0.1);
     const nailed = toPlane(level, [600, 420]) as Point;
-    expect(distance(nailed, toPlane(planeWarp(shimmed([]), size), [600, 420]) as Point)).toBeLessThan(0.1);
+    const plain = planeWarp(shimmed([]), size);
+    expect(distance(nailed, toPlane(plain, [600, 420]) as Point)).toBeLessThan(0.1);
+    for (const p of [
+      [600, 360],
+      [300, 500],
+      [900, 640],
+    ] as const)
+      expect(toPlane(level, p)).toEqual(toPlane(plain, p));
     const plumb = planeWarp(
       shimmed([
         {

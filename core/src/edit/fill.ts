@@ -47,7 +47,7 @@ export function withFillStroke(
     return !last || i === along.length - 1 || distance(p, last) > widthPx / 6 ? [...all, p] : all;
   }, []);
   const line = kept.length === 1 ? [kept[0] as Point, kept[0] as Point] : kept;
-  return withArea(correction, { kind, points: line.slice(0, 2000).map(([x, y]) => [x, y]), widthPx });
+  return withArea(correction, { kind, points: line.map(([x, y]) => [x, y]), widthPx });
 }
 
 const outside = (): PlumbError =>

@@ -12,7 +12,7 @@ export interface Completed {
 /** Levels go on until the shorter side is no longer than this, px, or there is little to copy. */
 const COARSEST_PX = 36;
 const FEWEST_SOURCES = 300;
-/** Rounds of searching and voting: at the finest level, one more for each coarser one, at most. */
+/** Rounds of searching and voting: at the finest level, two more for each coarser one, at most so many. */
 const FEWEST_VOTES = 1;
 const MOST_VOTES = 8;
 const ROUNDS = 3;
@@ -153,7 +153,7 @@ function begin(level: Level, holes: Int32Array, seed: number): void {
   }
 }
 
-/** Matches of a level from those of the one half its size; where there is nothing to copy, the nearest place where there is. */
+/** Matches of a level from those of the one half its size; where that is nothing to copy, a place at random. */
 function refine(coarse: Level, level: Level, seed: number): void {
   const { width, height, field, flags, targets } = level;
   const inner = (value: number, length: number): number => Math.min(length - 1 - HALF_PATCH, Math.max(HALF_PATCH, value));

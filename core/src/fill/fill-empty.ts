@@ -7,7 +7,7 @@ import { complete, copiedFrom, type Completed } from './complete';
 import { leftParts } from './empty-parts';
 import type { Ground } from './level';
 import { search } from './search-fast';
-import { EMPTY, goStraightOn, KNOWN, MADE } from './straight-on';
+import { EMPTY, goStraightOn, MADE, NOTHING } from './straight-on';
 
 /** The finest level that is searched has no more pixels than this; results up to `WHOLE_PX` are searched as they are. */
 const FINEST_PX = 2_000_000;
@@ -27,7 +27,7 @@ export interface Filled {
  * Fills what is empty of a result from what there is around it; no other pixel changes. The same pixels, correction and seed give the same
  * result everywhere.
  *
- * @param raster the result with alpha, 0 where it is empty; what is filled becomes opaque
+ * @param raster the result with alpha, 0 where it is empty; what is filled is as opaque as what is copied
  * @param warp of the result
  * @param clear whether the original has clear pixels of its own, which are no empty edges
  * @param onShare called with the share that is done, 0..1
@@ -42,12 +42,9 @@ export function fillEmpty(
 ): Filled {
   const { width, height } = raster;
   const count = width * height;
-  const state = emptyOf(raster, warp, clear);
-  const left = leftParts(correction, warp, raster);
-  let empty = 0;
-  for (let k = 0; k < count; k += 1) if (state[k] === EMPTY) empty += 1;
+  const { state, empty, leftEmpty } = emptyOf(raster, warp, clear, leftParts(correction, warp, raster));
   const mask = new Uint8Array(count);
-  if (empty === 0) return { share: 0, leftEmpty: false, mask };
+  if (empty === 0) return { share: 0, leftEmpty, mask };
   if (empty > count / 2)
     throw new PlumbError(
       'too-empty',
@@ -69,40 +66,42 @@ export function fillEmpty(
       'Nothing was filled. Take away some of what may not be copied, or choose a larger crop.',
     );
   copyFinest(raster, state, halvings, completed);
-  let [filled, leftEmpty] = [0, false];
-  const { channels, data } = raster;
-  for (let k = 0; k < count; k += 1) {
-    if (state[k] === KNOWN) continue;
-    if (left?.(k % width, Math.floor(k / width))) {
-      data.fill(0, k * channels, (k + 1) * channels);
-      leftEmpty = true;
-    } else {
-      mask[k] = 1;
-      filled += 1;
-    }
-  }
-  return { share: filled / count, leftEmpty, mask };
+  for (let k = 0; k < count; k += 1) if (state[k] === EMPTY || state[k] === MADE) mask[k] = 1;
+  return { share: empty / count, leftEmpty, mask };
 }
 
-/** What of a result is empty: without alpha, and, where the original has alpha of its own, beside it too. */
-function emptyOf(raster: Raster, warp: Warp, clear: boolean): Uint8Array {
+interface Emptiness {
+  /** What is known of each pixel. */
+  readonly state: Uint8Array;
+  readonly empty: number;
+  readonly leftEmpty: boolean;
+}
+
+/** What of a result is to be filled: without alpha, and, where the original has alpha of its own, beside it too; parts to be left apart. */
+function emptyOf(raster: Raster, warp: Warp, clear: boolean, left: ((x: number, y: number) => boolean) | null): Emptiness {
   const { width, channels, data } = raster;
   if (!hasAlpha(raster)) throw new Error('What is filled must have alpha.');
   const state = new Uint8Array(width * raster.height);
   const at = new Float64Array(2);
   const { width: w, height: h } = warp.pictureSize;
+  let [empty, leftEmpty] = [0, false];
   for (let k = 0, a = channels - 1; k < state.length; k += 1, a += channels) {
     if (data[a] !== 0) continue;
-    if (!clear) {
-      state[k] = EMPTY;
-      continue;
+    state[k] = NOTHING;
+    const [i, j] = [k % width, Math.floor(k / width)];
+    if (clear) {
+      const there = warp.outputToPicture(i + 0.5, j + 0.5, at);
+      const [x, y] = [at[0] as number, at[1] as number];
+      // pixels of the original that are clear themselves are no empty edge; at its border the grid of positions may differ a little
+      if (there && x >= EDGE_PX && y >= EDGE_PX && x <= w - EDGE_PX && y <= h - EDGE_PX) continue;
     }
-    const there = warp.outputToPicture((k % width) + 0.5, Math.floor(k / width) + 0.5, at);
-    const [x, y] = [at[0] as number, at[1] as number];
-    // pixels of the original that are clear themselves are no empty edge; at its border the grid of positions may differ a little
-    if (!there || x < EDGE_PX || y < EDGE_PX || x > w - EDGE_PX || y > h - EDGE_PX) state[k] = EMPTY;
+    if (left?.(i, j)) leftEmpty = true;
+    else {
+      state[k] = EMPTY;
+      empty += 1;
+    }
   }
-  return state;
+  return { state, empty, leftEmpty };
 }
 
 const EDGE_PX = 0.05;
@@ -138,7 +137,7 @@ function groundOf({ width, height, channels, data }: Raster, state: Uint8Array, 
       for (let j = y * side; j < Math.min(height, (y + 1) * side); j += 1)
         for (let i = x * side; i < Math.min(width, (x + 1) * side); i += 1) {
           const k = j * width + i;
-          if (state[k] === EMPTY) {
+          if (state[k] === EMPTY || state[k] === NOTHING) {
             holes = 1;
             continue;
           }
@@ -185,7 +184,7 @@ function copyFinest(raster: Raster, state: Uint8Array, halvings: number, { level
         const value = (data[source * channels + c] as number) + scale * (light[c] as number);
         data[to * channels + c] = Math.min(most, Math.max(0, Math.round(value)));
       }
-      data[to * channels + channels - 1] = most;
+      data[to * channels + channels - 1] = data[source * channels + channels - 1] as number;
     }
   }
 }

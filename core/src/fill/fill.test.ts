@@ -272,6 +272,15 @@ describe('filling', () => {
     const correction = asked();
     const warp = composeWarp(correction, size);
     expect(fillEmpty(holed, correction, warp, true).share).toBe(0);
+    // beside it a corner is filled, and nothing of what is clear is copied: it would be black
+    const both = drawn(texture(9), (x, y) => corner(50)(x, y) || Math.hypot(x - 60, y - 60) < 20);
+    const beside = { ...warp, outputToPicture: (x: number, y: number, out: Float64Array) => (out.set([x + y < 50 ? -9 : x, y]), true) };
+    const { mask, share: part } = fillEmpty(both, correction, beside, true);
+    expect(part).toBeCloseTo(1250 / (size.width * size.height), 2);
+    const filled = [...mask.keys()].filter((k) => mask[k] === 1);
+    expect(Math.min(...filled.map((k) => both.data[4 * k]!))).toBeGreaterThan(40);
+    expect(Math.min(...filled.map((k) => both.data[4 * k + 3]!))).toBe(255);
+    expect(both.data[(60 * size.width + 60) * 4 + 3]).toBe(0);
     const { raster, share } = fillRendered(
       drawn(texture(9), corner(50)),
       correction,
@@ -282,7 +291,7 @@ describe('filling', () => {
     expect([raster.channels, share > 0.02]).toEqual([3, true]);
   });
 
-  it('refuses in a sentence what cannot be filled, and leaves the result as it was', () => {
+  it('refuses in a sentence what cannot be filled', () => {
     const most = drawn(texture(1), (x) => x > 100);
     expect(() => filledOf(most, asked())).toThrow(/more than there is to copy from/);
     const all: FillInput = {

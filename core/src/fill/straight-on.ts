@@ -4,6 +4,8 @@ import type { Point } from '../picture/point';
 export const KNOWN = 0;
 export const EMPTY = 1;
 export const MADE = 2;
+/** Clear in the original, or empty and to stay so: nobody copies it, and nothing is copied into it. */
+export const NOTHING = 3;
 
 /** Half the width of what goes along with a line, share of the diagonal and px at least. */
 const HALF_SHARE = 0.008;

@@ -112,7 +112,8 @@ export class BenchModel {
   /** Says why something was refused; throws what is none of that. */
   refused(error: unknown): void {
     if (!(error instanceof PlumbError)) throw error;
-    this.passing.trouble(error.message);
+    // whoever is at another picture by now was not refused anything
+    if (!this.session.closed) this.passing.trouble(error.message);
   }
 
   /** True from the moment setting-out lines are picked until something else is done: they are seen at once. */

@@ -1,5 +1,5 @@
 import { computed, effect, inject, Injectable, signal, untracked, type OnDestroy } from '@angular/core';
-import { filledShare, PlumbError, type Correction, type Rect } from '@able-plumb/core';
+import { filledShare, type Correction, type Rect } from '@able-plumb/core';
 import { FillClient } from '../../work/fill-client';
 import { BenchModel } from '../bench-model';
 
@@ -43,7 +43,9 @@ export class FillPreview implements OnDestroy {
     return shown && asked ? filledShare(asked, shown.warp) : 0;
   });
 
-  private asked = 0;
+  /** What is to be filled next; what waits gives way to what is wanted now. */
+  private wanted: { readonly correction: Correction; readonly crop: Rect } | null = null;
+  private filling = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor() {
@@ -51,30 +53,42 @@ export class FillPreview implements OnDestroy {
       const correction = this.model.session.correction();
       const shown = this.model.shown();
       const ready = this.model.session.loading().state === 'ready' && !this.model.session.gestureActive();
-      const wanted = correction?.crop.edges === 'fill' && this.share() > 0;
+      const asked = correction?.crop.edges === 'fill' && this.share() > 0;
       clearTimeout(this.timer);
-      if (!wanted) untracked(() => this.clear());
-      else if (ready && shown) this.timer = setTimeout(() => void this.fill(correction, shown.warp.crop), PAUSE_MS);
+      // whatever is being filled is the answer to something else by now
+      this.wanted = null;
+      if (!asked) untracked(() => this.clear());
+      else if (ready && shown)
+        this.timer = setTimeout(() => {
+          this.wanted = { correction, crop: shown.warp.crop };
+          void this.next();
+        }, PAUSE_MS);
     });
   }
 
-  private async fill(correction: Correction, crop: Rect): Promise<void> {
-    const turn = (this.asked += 1);
+  private async next(): Promise<void> {
+    if (this.filling) return;
+    this.filling = true;
     this.busy.set(true);
-    try {
-      const images = await this.client.preview(this.model.session.id, correction, crop, LONG_EDGE);
-      // something else is wanted by now
-      if (turn !== this.asked) return;
+    while (this.wanted) {
+      const wanted = this.wanted;
+      const answer = await this.client
+        .preview(this.model.session.id, wanted.correction, wanted.crop, LONG_EDGE)
+        .catch((error: unknown) => (error as Error).message);
+      if (this.wanted !== wanted) continue;
+      this.wanted = null;
       this.clear();
-      if (images?.filled && images.hatched)
-        this.result.set({ of: correction, crop, filled: URL.createObjectURL(images.filled), hatched: URL.createObjectURL(images.hatched) });
-    } catch (error) {
-      if (turn !== this.asked) return;
-      this.clear();
-      this.trouble.set(error instanceof PlumbError || error instanceof Error ? error.message : String(error));
-    } finally {
-      if (turn === this.asked) this.busy.set(false);
+      if (typeof answer === 'string') this.trouble.set(answer);
+      else if (answer?.filled && answer.hatched)
+        this.result.set({
+          of: wanted.correction,
+          crop: wanted.crop,
+          filled: URL.createObjectURL(answer.filled),
+          hatched: URL.createObjectURL(answer.hatched),
+        });
     }
+    this.filling = false;
+    this.busy.set(false);
   }
 
   private clear(): void {
@@ -85,7 +99,7 @@ export class FillPreview implements OnDestroy {
   }
 
   ngOnDestroy(): void {
-    this.asked += 1;
+    this.wanted = null;
     clearTimeout(this.timer);
     this.clear();
   }

@@ -1,4 +1,5 @@
 import {
+  holdAt,
   planeToScreen,
   PlumbError,
   sameHandle,
@@ -95,13 +96,13 @@ export function nudgeShim(model: BenchModel, id: string, handle: ShimHandle, by:
 }
 
 /** Changes what holds the crossing, or all of the column or row, in the hand of the keyboard; false where none is. */
-function heldPlaces(model: BenchModel, change: (c: Correction, id: string, from: Point) => Correction): boolean {
+function heldPlaces(model: BenchModel, change: (c: Correction, id: string, from: Point) => Correction, holding = false): boolean {
   const held = model.hand.held();
   const committed = model.session.committed();
   const shim = held?.kind === 'shim' && committed ? shimOf(committed, held.id) : null;
   if (!shim || held?.kind !== 'shim' || held.handle.of === 'corner') return false;
-  const places = placesOf(shim, held.handle);
-  model.session.commit((c) => places.reduce((next, from) => change(next, shim.id, from), c));
+  const places = placesOf(shim, held.handle).filter((from) => !holding || holdAt(shim, from) !== null);
+  if (places.length > 0) model.session.commit((c) => places.reduce((next, from) => change(next, shim.id, from), c));
   return true;
 }
 
@@ -109,4 +110,4 @@ function heldPlaces(model: BenchModel, change: (c: Correction, id: string, from:
 export const nailHeld = (model: BenchModel): boolean => heldPlaces(model, withNailSwitched);
 
 /** What is held of a net is free again: it goes where the rest of the net takes it. */
-export const freeHeld = (model: BenchModel): boolean => heldPlaces(model, withoutHold);
+export const freeHeld = (model: BenchModel): boolean => heldPlaces(model, withoutHold, true);

@@ -26,6 +26,7 @@ import type { Tool } from '../../state/model';
 import type { BenchModel } from '../bench-model';
 import { lyingOn, settledOn } from '../session/magnet';
 import { CLICK_PX, type Gesture, type PointerFacts } from './gesture';
+import { NO_SHIM } from './trace-edge';
 
 /** Shortest line that is kept, screen px: a slip of the hand is no line. */
 const SHORTEST_PX = 12;
@@ -150,7 +151,7 @@ function placeCut(model: BenchModel, draft: DraftLine): void {
 function placeShimLine(model: BenchModel, draft: DraftLine): void {
   const shim = model.hand.shim();
   model.hand.takeTool('none');
-  if (!shim) return;
+  if (!shim) return model.hand.hint.set(NO_SHIM);
   const hand = model.magnet.byHand();
   model.session.place({
     ask: () => model.magnet.edgesNear(draft.a, draft.b),

@@ -15,8 +15,6 @@ import {
 import { BenchModel } from '../bench-model';
 import type { ShimMark } from './shim-marks';
 
-const KIND_SIGNS = { level: 'level', plumb: 'plumb', straight: 'straight' } as const;
-
 /** Crossings nearer to each other than this are not drawn, screen px. */
 const NEAREST_PX = 9;
 
@@ -62,7 +60,7 @@ export class ShimOverlay {
           return {
             id: line.id,
             path: pathOf(view, points),
-            words: KIND_SIGNS[line.kind],
+            words: line.kind,
             at: end ? planeToScreen(view, end) : null,
           };
         }),

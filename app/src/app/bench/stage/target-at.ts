@@ -93,7 +93,8 @@ export function targetAt(
     ...rings.flatMap(({ id, handles: points }) =>
       points.map(({ handle, at: p }) => ({ id: `ring:${id}:${handle}`, at: p, target: { kind: 'ring', id, which: handle } as const })),
     ),
-    ...shims.flatMap(({ id, handles: points }) =>
+    // a net lies everywhere in its box: what a tool draws there is not meant for it
+    ...(drawing ? [] : shims).flatMap(({ id, handles: points }) =>
       points.map(({ handle, at: p }) => ({
         id: `shim:${id}:${JSON.stringify(handle)}`,
         at: p,

@@ -19,6 +19,8 @@ import { moveHandle } from './move-handle';
 
 /** A click this near to the last bead ends the trace, screen px. */
 const SAME_BEAD_PX = 7;
+/** What is said where a line was drawn for a shim and none is worked on any more. */
+export const NO_SHIM = 'Click the shim first that the line is for; nothing was changed.';
 /** Fewer beads say nothing about a bow. */
 const LEAST_BEADS = 3;
 
@@ -96,12 +98,14 @@ export function finishTrace(model: BenchModel): void {
 }
 
 function addEdge(model: BenchModel, points: readonly Point[], bowSd?: number): void {
-  const shim = model.hand.tool() === 'shim-trace' ? model.hand.shim() : null;
+  const inShim = model.hand.tool() === 'shim-trace';
   model.hand.beads.set([]);
-  if (shim) {
+  if (inShim) {
     // what is traced in a shim becomes straight; it says nothing about the lens
+    const shim = model.hand.shim();
     model.hand.takeTool('none');
-    model.attempt((c) => withShimLine(c, shim.id, points, 'straight'));
+    if (!shim) model.hand.hint.set(NO_SHIM);
+    else model.attempt((c) => withShimLine(c, shim.id, points, 'straight'));
     return;
   }
   let id: string | null = null;
