@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { expect, test as base, type Page } from '@playwright/test';
+import { expect, test as base, type Locator, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { Correction, Warp } from '@able-plumb/core';
 
@@ -169,14 +169,19 @@ export async function exportFile(
   return { name: download.suggestedFilename(), file };
 }
 
+/** Goes from control to control until one has the keyboard. */
+export async function tabTo(page: Page, control: Locator, key: 'Tab' | 'Shift+Tab' = 'Tab'): Promise<void> {
+  for (let i = 0; i < 90; i += 1) {
+    await page.keyboard.press(key);
+    if (await control.evaluate((element) => element === document.activeElement)) return;
+  }
+  throw new Error('The keyboard does not come to this control.');
+}
+
 /** The same by the keyboard alone, in the format that stands there. */
 export async function exportByKeys(page: Page): Promise<Buffer> {
   await page.keyboard.press('7');
-  const button = page.getByRole('button', { name: 'Export', exact: true });
-  for (let i = 0; i < 60; i += 1) {
-    await page.keyboard.press('Tab');
-    if (await button.evaluate((element) => element === document.activeElement)) break;
-  }
+  await tabTo(page, page.getByRole('button', { name: 'Export', exact: true }));
   const [download] = await Promise.all([page.waitForEvent('download', { timeout: 60_000 }), page.keyboard.press('Enter')]);
   return readFileSync(await download.path());
 }
