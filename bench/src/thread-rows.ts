@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { build } from 'esbuild';
 import { fileURLToPath } from 'node:url';
-import { resultSamples, sharedRaster, type RenderWork } from '@able-plumb/core';
+import { BAND_ROWS, resultSamples, sharedRaster, type RenderWork } from '@able-plumb/core';
 import { somePicture, typicalCorrection } from './kernel-rows';
 import { inTurns, ratio, type Rows } from './timing';
 
@@ -25,6 +25,7 @@ export async function threadRows(rows: Rows): Promise<void> {
       source,
       channels: 3,
       out,
+      rows: BAND_ROWS,
       nextBand: new Int32Array(new SharedArrayBuffer(4)),
     };
     const started = performance.now();

@@ -1,7 +1,7 @@
 import { parentPort } from 'node:worker_threads';
-import { renderBands, type RenderWork } from '@able-plumb/core';
+import { drawnBands, type RenderWork } from '@able-plumb/core';
 
 parentPort?.on('message', (work: RenderWork) => {
-  renderBands(work);
+  for (const band of drawnBands(work)) void band;
   parentPort?.postMessage('done');
 });

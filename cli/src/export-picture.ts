@@ -1,4 +1,5 @@
-import { rename, rm, writeFile } from 'node:fs/promises';
+import { writeSync } from 'node:fs';
+import { open, rename, rm } from 'node:fs/promises';
 import {
   appliedTo,
   FILTERS,
@@ -13,7 +14,7 @@ import {
   type KeptMetadata,
   type Raster,
 } from '@able-plumb/core';
-import { EXPORT_FORMATS, readPixels, writePicture } from '@able-plumb/codecs';
+import { EXPORT_FORMATS, readPixels } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
 import { giveBack } from './give-back';
 import { partialOf } from './partial-files';
@@ -27,6 +28,8 @@ export interface ExportOptions {
   readonly bits?: 8 | 16 | undefined;
   readonly compression: 'none' | 'deflate';
   readonly lossless: boolean;
+  /** A JPEG as small as its quality allows. */
+  readonly smallest: boolean;
   readonly kept: KeptMetadata;
   readonly filter?: FilterName | undefined;
   /** Undefined: that of the correction. */
@@ -36,10 +39,10 @@ export interface ExportOptions {
 
 /** Options that take a value, and those that take none; those of {@link exportOptions}. */
 export const EXPORT_VALUES = ['quality', 'bits', 'filter', 'light', 'long-edge', 'compression', 'metadata'];
-export const EXPORT_FLAGS = ['lossless', 'force'];
+export const EXPORT_FLAGS = ['lossless', 'smallest', 'force'];
 
 export const EXPORT_FORM =
-  '[--quality 1..100] [--bits 8|16] [--compression deflate|none] [--lossless] [--metadata all|no-position|none] [--filter NAME] [--light encoded|linear] [--long-edge PX] [--force]';
+  '[--quality 1..100] [--bits 8|16] [--compression deflate|none] [--lossless] [--smallest] [--metadata all|no-position|none] [--filter NAME] [--light encoded|linear] [--long-edge PX] [--force]';
 
 /** Reads what is asked for of every exported picture. */
 export function exportOptions(parsed: Arguments): ExportOptions {
@@ -55,6 +58,7 @@ export function exportOptions(parsed: Arguments): ExportOptions {
     bits: bits === undefined ? undefined : bits === '16' ? 16 : 8,
     compression: oneOf('compression', ['deflate', 'none']) ?? 'deflate',
     lossless: parsed.options.has('lossless'),
+    smallest: parsed.options.has('smallest'),
     kept: oneOf('metadata', ['all', 'no-position', 'none']) ?? 'all',
     filter: oneOf('filter', Object.keys(FILTERS) as FilterName[]),
     light: oneOf('light', ['encoded', 'linear']),
@@ -78,13 +82,13 @@ export const ENDINGS = Object.keys(KINDS);
 export function formatFor(ending: string, options: ExportOptions, sourceBits: 8 | 16): ExportFormat {
   const kind = KINDS[ending.toLowerCase().replace(/^\./, '')];
   if (!kind) throw new UsageError(`"${ending}": the name must end in ${ENDINGS.map((e) => `.${e}`).join(', ')}.`);
-  const { quality, compression, lossless } = options;
+  const { quality, compression, lossless, smallest } = options;
   const bits = options.bits ?? sourceBits;
   if (options.bits === 16 && (kind === 'jpeg' || kind === 'webp'))
     throw new UsageError(`A ${EXPORT_FORMATS[kind].name} has 8 bits; use .png or .tif for 16.`);
   switch (kind) {
     case 'jpeg':
-      return { kind, quality, chroma: '4:4:4' };
+      return { kind, quality, chroma: '4:4:4', ...(smallest ? { smallest } : {}) };
     case 'png':
       return { kind, bits };
     case 'tiff':
@@ -103,7 +107,8 @@ export interface Exported {
   /** Share of the file that was filled from its surroundings, 0..1; nothing where none was. */
   readonly filled?: number;
   readonly megapixels: number;
-  readonly ms: Readonly<Record<'decode' | 'warp' | 'encode' | 'write', number>>;
+  /** Reading and decoding; drawing, coding and writing, which go side by side. */
+  readonly ms: Readonly<Record<'decode' | 'export', number>>;
 }
 
 /**
@@ -145,46 +150,49 @@ export async function exportPicture(
   // a correction that cannot be composed is told first
   decoding.catch(() => undefined);
   const renderer = startRenderer(correction, threads);
-  let decoded = started;
-  const { raster: result, share: filled } = await decoding
-    .then((source) => {
-      decoded = performance.now();
-      return renderer.render(source, EXPORT_FORMATS[format.kind].alpha);
-    })
-    .finally(() => renderer.stop());
-  const warped = performance.now();
-  const file = await writePicture(result, format, {
-    metadata: info.metadata,
-    kept: options.kept,
-    ppi: outputPpi(correction),
-    colour: correction.output.colour,
-    sharpen: correction.output.sharpen,
-    filled,
-  });
-  const encoded = performance.now();
   const partial = partialOf(out);
   try {
-    await writeFile(partial, file);
-    await rename(partial, out);
+    const source = await decoding;
+    const decoded = performance.now();
+    const handle = await open(partial, 'w').catch((error: Error) => cannotWrite(out, error));
+    const put = (bytes: Uint8Array): void => {
+      try {
+        for (let done = 0; done < bytes.length;) done += writeSync(handle.fd, bytes, done);
+      } catch (error) {
+        cannotWrite(out, error as Error);
+      }
+    };
+    const { colour, sharpen } = correction.output;
+    const notes = { kept: options.kept, ppi: outputPpi(correction), colour, sharpen };
+    const done = await renderer
+      .export({ source, metadata: info.metadata, format, notes, put })
+      .then(({ patch, ...rest }) => {
+        if (patch) writeSync(handle.fd, patch.bytes, 0, patch.bytes.length, patch.at);
+        return rest;
+      })
+      .finally(() => handle.close());
+    const made = performance.now();
+    await rename(partial, out).catch((error: Error) => cannotWrite(out, error));
+    const round = (ms: number): number => Math.round(ms * 10) / 10;
+    return {
+      file: out,
+      width: done.width,
+      height: done.height,
+      kernel: kernelName(),
+      ...(done.filled > 0 ? { filled: Math.round(done.filled * 1e4) / 1e4 } : {}),
+      megapixels: Math.round((done.width * done.height) / 1e4) / 100,
+      ms: { decode: round(decoded - started), export: round(made - decoded) },
+    };
   } catch (error) {
     await rm(partial, { force: true });
-    throw new PlumbError('cannot-write', `${out} cannot be written: ${(error as Error).message}.`);
+    throw error;
+  } finally {
+    await renderer.stop();
   }
-  const round = (ms: number): number => Math.round(ms * 10) / 10;
-  return {
-    file: out,
-    width: result.width,
-    height: result.height,
-    kernel: kernelName(),
-    ...(filled > 0 ? { filled: Math.round(filled * 1e4) / 1e4 } : {}),
-    megapixels: Math.round((result.width * result.height) / 1e4) / 100,
-    ms: {
-      decode: round(decoded - started),
-      warp: round(warped - decoded),
-      encode: round(encoded - warped),
-      write: round(performance.now() - encoded),
-    },
-  };
+}
+
+function cannotWrite(out: string, error: Error): never {
+  throw new PlumbError('cannot-write', `${out} cannot be written: ${error.message}.`);
 }
 
 export function withOptions(correction: Correction, { filter, light, longEdge }: ExportOptions): Correction {

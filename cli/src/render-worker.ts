@@ -1,22 +1,13 @@
 import { parentPort } from 'node:worker_threads';
-import { composeWarp, kernelName, renderBands, type Correction, type RenderWork, type Warp } from '@able-plumb/core';
+import { helpExport } from '@able-plumb/codecs';
+import { useNodeCodecs } from '@able-plumb/codecs/node';
 
-/** What a render worker is asked: to get ready while the picture is being decoded, then to draw. */
-export type RenderTask = { readonly prepare: Correction } | { readonly work: RenderWork };
-
-let warp: Warp | undefined;
-
-parentPort?.on('message', (task: RenderTask) => {
-  if ('prepare' in task) {
-    kernelName();
-    // what cannot be composed says so when it is to be drawn
-    try {
-      warp = composeWarp(task.prepare, task.prepare.picture);
-    } catch {
-      warp = undefined;
-    }
-    return;
-  }
-  renderBands(task.work, undefined, warp);
-  parentPort?.postMessage('done');
-});
+useNodeCodecs();
+parentPort?.once('message', (port: MessagePort) =>
+  helpExport(port, (error) => {
+    // outside of any promise: the thread that leads hears of it
+    process.nextTick(() => {
+      throw error;
+    });
+  }),
+);

@@ -128,6 +128,32 @@ export async function latticeOf(icc: Uint8Array | undefined, channels: number, s
 const isIdentity = (data: Uint16Array, samples: Uint16Array): boolean =>
   data.every((v, k) => Math.abs(v - (samples[k] as number)) <= UNSEEN);
 
+const staysAsIs = (colours: 1 | 3, icc: Uint8Array | undefined, space: ColourSpace): boolean => !icc && (space === 'srgb' || colours === 1);
+
+/** Channels of a raster after {@link convertColours}. */
+export function convertedChannels(channels: Raster['channels'], icc: Uint8Array | undefined, space: ColourSpace): Raster['channels'] {
+  if (staysAsIs(channels < 3 ? 1 : 3, icc, space)) return channels;
+  return channels === 2 || channels === 4 ? 4 : 3;
+}
+
+/** The conversion that was used last: bands of one picture ask for it one after the other. */
+let kept: {
+  readonly icc: Uint8Array | undefined;
+  readonly channels: 1 | 3;
+  readonly space: ColourSpace;
+  readonly conversion: Promise<Conversion>;
+} | null = null;
+
+function keptConversion(icc: Uint8Array | undefined, channels: 1 | 3, space: ColourSpace, remedy: string): Promise<Conversion> {
+  if (kept && kept.icc === icc && kept.channels === channels && kept.space === space) return kept.conversion;
+  kept?.conversion.then((old) => old.end()).catch(() => undefined);
+  const made = conversion(icc ?? profileOf('srgb'), channels, space, remedy);
+  kept = { icc, channels, space, conversion: made };
+  // what could not be made is tried again
+  made.catch(() => (kept = null));
+  return made;
+}
+
 /**
  * A raster's colours in another space, at its own depth, 16 bits inside; alpha stays, grey becomes colour. Without a profile they are taken as
  * sRGB.
@@ -136,30 +162,26 @@ const isIdentity = (data: Uint16Array, samples: Uint16Array): boolean =>
 export async function convertColours(raster: Raster, icc: Uint8Array | undefined, space: ColourSpace): Promise<Raster> {
   const { width, height, channels, data } = raster;
   const colours = channels < 3 ? 1 : 3;
-  if (!icc && (space === 'srgb' || colours === 1)) return raster;
+  if (staysAsIs(colours, icc, space)) return raster;
   const alpha = channels === 2 || channels === 4;
-  const outChannels = alpha ? 4 : 3;
+  const outChannels = convertedChannels(channels, icc, space);
   const wide = data instanceof Uint16Array;
   const out = wide ? new Uint16Array(width * height * outChannels) : new Uint8Array(width * height * outChannels);
   const remedy = 'Export it with the colours as the original has them; nothing was written.';
-  const colour = await conversion(icc ?? profileOf('srgb'), colours, space, remedy);
-  try {
-    const scale = wide ? 1 : 257;
-    const count = width * height;
-    for (let first = 0; first < count; first += BLOCK) {
-      const n = Math.min(BLOCK, count - first);
-      const samples = new Uint16Array(n * colours);
-      for (let k = 0; k < n; k += 1)
-        for (let c = 0; c < colours; c += 1) samples[k * colours + c] = (data[(first + k) * channels + c] as number) * scale;
-      const done = colour.run(samples);
-      for (let k = 0; k < n; k += 1) {
-        const to = (first + k) * outChannels;
-        for (let c = 0; c < 3; c += 1) out[to + c] = wide ? (done[k * 3 + c] as number) : ((done[k * 3 + c] as number) + 128) / 257;
-        if (alpha) out[to + 3] = data[(first + k) * channels + channels - 1] as number;
-      }
+  const colour = await keptConversion(icc, colours, space, remedy);
+  const scale = wide ? 1 : 257;
+  const count = width * height;
+  for (let first = 0; first < count; first += BLOCK) {
+    const n = Math.min(BLOCK, count - first);
+    const samples = new Uint16Array(n * colours);
+    for (let k = 0; k < n; k += 1)
+      for (let c = 0; c < colours; c += 1) samples[k * colours + c] = (data[(first + k) * channels + c] as number) * scale;
+    const done = colour.run(samples);
+    for (let k = 0; k < n; k += 1) {
+      const to = (first + k) * outChannels;
+      for (let c = 0; c < 3; c += 1) out[to + c] = wide ? (done[k * 3 + c] as number) : ((done[k * 3 + c] as number) + 128) / 257;
+      if (alpha) out[to + 3] = data[(first + k) * channels + channels - 1] as number;
     }
-  } finally {
-    colour.end();
   }
   return { width, height, channels: outChannels, data: out };
 }

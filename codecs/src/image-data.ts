@@ -54,3 +54,14 @@ export function rowsOf(raster: Raster, fromRow: number, toRow: number): Raster {
   const row = raster.width * raster.channels;
   return { ...raster, height: toRow - fromRow, data: raster.data.subarray(fromRow * row, toRow * row) };
 }
+
+/** A raster of 8 bits without its alpha: its colours as they are. */
+export function withoutAlpha(raster: Raster): Raster {
+  if (!hasAlpha(raster)) return raster;
+  const { channels, data } = raster;
+  const kept = (channels - 1) as 1 | 3;
+  const out = new Uint8Array((data.length / channels) * kept);
+  for (let from = 0, to = 0; from < data.length; from += channels, to += kept)
+    for (let c = 0; c < kept; c += 1) out[to + c] = data[from + c] as number;
+  return { ...raster, channels: kept, data: out };
+}

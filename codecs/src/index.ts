@@ -1,13 +1,16 @@
 export { convertColours, latticeOf, profileOf, type ColourSpace } from './colour';
+export { helpExport, leadExport, prepareHelpers, type ExportAsked, type ExportDone } from './export-file';
 export { PictureFileError } from './bytes';
 export type { CameraFacts } from './exif-block';
 export { DISPLAY_P3, matrixProfile, SRGB, type Primaries } from './icc-profile';
 export { opaqueRgba, rgba8, rowsOf } from './image-data';
-export { encodeJpeg, looksFilled, providePlatformJpeg, refuseCutShort, type JpegOptions, type PlatformJpeg } from './jpeg';
+export { looksFilled, providePlatformJpeg, refuseCutShort, type PlatformJpeg } from './jpeg';
+export type { JpegOptions } from './jpeg-bands';
+export { inOrder, type BandFile, type Binder, type Patch, type Shape } from './band-file';
 export type { Metadata } from './metadata';
 export { readPictureInfo, readPixels, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';
 export { provideWasm, wasmPath } from './wasm-source';
-export { EXPORT_FORMATS, SOFTWARE, toBits, writePicture, type FileNotes } from './write-picture';
+export { bandFile, encodeJpeg, EXPORT_FORMATS, needsWhole, SOFTWARE, toBits, writePicture, type FileNotes } from './write-picture';
 export { openJobArchive, writeJobArchive, type JobArchive, type JobParts } from './job-archive';
 export { newZip, type NewZip } from './new-zip';

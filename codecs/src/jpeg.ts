@@ -1,10 +1,12 @@
 import decode, { init as initDecoder } from '@jsquash/jpeg/decode.js';
 import encode, { init as initEncoder } from '@jsquash/jpeg/encode.js';
 import type { Raster } from '@able-plumb/core';
+import type { BandFile, Shape } from './band-file';
 import { PictureFileError } from './bytes';
 import { dropAlpha, ensureImageData, opaqueRgba } from './image-data';
 import { isWhole } from './jpeg-whole';
 import { spliceMetadata, withoutMetadata } from './jpeg-segments';
+import { JPEG_END, jpegBandCoder, jpegBandRows, jpegHead, restart, type JpegOptions } from './jpeg-bands';
 import type { Metadata } from './metadata';
 import { wasmModule } from './wasm-source';
 
@@ -58,20 +60,10 @@ function wholly(raster: Raster, bytes: Uint8Array, name: string): Raster {
   return raster;
 }
 
-/** How a JPEG is written. */
-export interface JpegOptions {
-  /** 1..100. */
-  readonly quality: number;
-  /** Colour at full (4:4:4) or half resolution (4:2:0). */
-  readonly chroma: '4:4:4' | '4:2:0';
-}
-
-/** What a platform does to JPEGs in native code, many times as quick as the compiled codecs; null where it gives up or does not do it. */
+/** How a platform decodes JPEGs in native code, more quickly than the compiled codec. */
 export interface PlatformJpeg {
-  /** RGB as stored, of a file without EXIF, XMP and ICC. */
+  /** RGB as stored, of a file without EXIF, XMP and ICC; null where it gives up. */
   decode?(bytes: Uint8Array<ArrayBuffer>): Promise<Raster | null>;
-  /** A baseline JPEG of a picture without its alpha. */
-  encode?(raster: Raster, options: JpegOptions): Promise<Uint8Array | null>;
 }
 
 let platformJpeg: PlatformJpeg = {};
@@ -82,12 +74,39 @@ export function providePlatformJpeg(platform: PlatformJpeg): void {
 }
 
 /**
- * Encodes to a baseline JPEG and puts the metadata in; 16-bit samples are rounded to 8, alpha is ignored.
+ * A baseline JPEG in bands, with the metadata before its pixels; grey has one component.
+ * @param shape 8 bits without alpha
+ */
+export function jpegFile({ width, height, channels }: Shape, options: JpegOptions, metadata: Metadata): BandFile {
+  const colours = channels < 3 ? 1 : 3;
+  const rows = jpegBandRows(width, colours, options);
+  let code: ((band: Raster) => Uint8Array<ArrayBuffer>) | null = null;
+  return {
+    rows,
+    make: async (band) => (code ??= jpegBandCoder(width, colours, options))(band),
+    bind: async (put) => {
+      let bands = 0;
+      put(spliceMetadata(jpegHead({ width, height }, colours, rows, options), metadata));
+      return {
+        add: async (band) => {
+          if (bands > 0) put(restart(bands - 1));
+          bands += 1;
+          put(band);
+        },
+        end: async () => {
+          put(JPEG_END);
+          return null;
+        },
+      };
+    },
+  };
+}
+
+/**
+ * Encodes to a baseline JPEG as small as its quality allows, and puts the metadata in; 16-bit samples are rounded to 8, alpha is ignored.
  * @throws PictureFileError when the picture is too large for the encoder's memory
  */
-export async function encodeJpeg(raster: Raster, options: JpegOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
-  const quick = await platformJpeg.encode?.(raster, options);
-  if (quick) return spliceMetadata(quick, metadata);
+export async function smallestJpeg(raster: Raster, options: JpegOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
   const { quality, chroma } = options;
   const { width, height } = raster;
   const rgba = opaqueRgba(raster);
@@ -106,7 +125,7 @@ export async function encodeJpeg(raster: Raster, options: JpegOptions, metadata:
     throw new PictureFileError(
       'jpeg-too-large',
       `The JPEG encoder has no room for ${width} × ${height} px.`,
-      'Choose a smaller size, or PNG.',
+      'Choose a smaller size, or leave “smallest file” out.',
     );
   });
   return spliceMetadata(new Uint8Array(jpeg), metadata);

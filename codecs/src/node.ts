@@ -1,8 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import type { Raster } from '@able-plumb/core';
-import { opaqueRgba } from './image-data';
 import { providePlatformJpeg } from './jpeg';
 import { provideWasm, wasmPath, type WasmName } from './wasm-source';
 
@@ -16,9 +14,8 @@ export function useNodeCodecs(): void {
 }
 
 /**
- * JPEGs by the platform's own library (sharp, which is libjpeg in native code) where it is installed: decoded within three steps of the compiled one;
- * encoded without a second pass over the file, which would make it a tenth smaller and take three times as long. What it does not do, or
- * finds fault with, the compiled codecs do.
+ * JPEGs are decoded by the platform's own library (sharp, which is libjpeg in native code) where it is installed, within three steps of the
+ * compiled one. What it does not do, or finds fault with, the compiled one does.
  */
 export function useNativeJpeg(): void {
   const library = async () => import('sharp').then(({ default: sharp }) => sharp).catch(() => null);
@@ -33,18 +30,5 @@ export function useNativeJpeg(): void {
       const { data, info } = picture;
       return { width: info.width, height: info.height, channels: 3, data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength) };
     },
-    encode: async (raster, { quality, chroma }) => {
-      const sharp = await library();
-      const { width, height } = raster;
-      const [samples, channels] = isPlainColour(raster) ? [raster.data, 3 as const] : [opaqueRgba(raster), 4 as const];
-      const file = await sharp?.(samples, { raw: { width, height, channels }, limitInputPixels: false })
-        .removeAlpha()
-        .jpeg({ quality, chromaSubsampling: chroma, optimiseCoding: false })
-        .toBuffer()
-        .catch(() => null);
-      return file ? new Uint8Array(file.buffer, file.byteOffset, file.byteLength) : null;
-    },
   });
 }
-
-const isPlainColour = ({ channels, data }: Raster): boolean => channels === 3 && data instanceof Uint8Array;

@@ -1,6 +1,7 @@
 import { decode } from 'fast-png';
-import { largestSample, type Raster } from '@able-plumb/core';
-import { joinBytes, PictureFileError, viewOf } from './bytes';
+import { BAND_ROWS, largestSample, type Raster } from '@able-plumb/core';
+import type { BandFile, Shape } from './band-file';
+import { PictureFileError, viewOf } from './bytes';
 import type { Metadata } from './metadata';
 import { metadataChunks, pngChunk, PNG_SIGNATURE } from './png-chunks';
 
@@ -82,44 +83,53 @@ function withColourKey(raster: Raster, key: ArrayLike<number>, depth: number): R
 const COLOUR_TYPES: Readonly<Record<Raster['channels'], number>> = { 1: 0, 2: 4, 3: 2, 4: 6 };
 
 /**
- * Encodes to PNG (ISO/IEC 15948) at the raster's own depth, rows filtered by the smallest sum of absolute differences of Sub, Up and
- * Paeth, compressed by the platform's deflate; the metadata goes in as chunks.
+ * A PNG (ISO/IEC 15948) in bands: rows filtered by the smallest sum of absolute differences of Sub, Up and Paeth, the first of a band by Sub
+ * alone, which needs no other; compressed by the platform's deflate as one stream; the metadata goes in as chunks.
  */
-export async function encodePng(raster: Raster, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
-  const { width, height, channels } = raster;
-  const bits = largestSample(raster) === 255 ? 8 : 16;
-  const header = new Uint8Array(13);
-  const view = viewOf(header);
-  view.setUint32(0, width);
-  view.setUint32(4, height);
-  header[8] = bits;
-  header[9] = COLOUR_TYPES[channels];
-  const stream = new CompressionStream('deflate');
-  const writer = stream.writable.getWriter();
-  const compressed = new Response(stream.readable as ReadableStream<Uint8Array<ArrayBuffer>>).arrayBuffer();
+export function pngFile({ width, height, channels, bits }: Shape, metadata: Metadata): BandFile {
   const bytesPerPixel = (channels * bits) / 8;
   const rowLength = width * bytesPerPixel;
-  let previous = new Uint8Array(rowLength);
-  const BAND = 32;
-  for (let j0 = 0; j0 < height; j0 += BAND) {
-    const rows = Math.min(BAND, height - j0);
-    const band = new Uint8Array(rows * (rowLength + 1));
-    for (let j = 0; j < rows; j += 1) {
-      const row = rowBytes(raster, j0 + j, rowLength);
-      filterRow(row, previous, bytesPerPixel, band.subarray(j * (rowLength + 1), (j + 1) * (rowLength + 1)));
-      previous = row;
-    }
-    await writer.write(band);
-  }
-  await writer.close();
-  const data = new Uint8Array(await compressed);
-  return joinBytes([
-    PNG_SIGNATURE,
-    pngChunk('IHDR', header),
-    ...(await metadataChunks(metadata)),
-    pngChunk('IDAT', data),
-    pngChunk('IEND'),
-  ]);
+  return {
+    rows: BAND_ROWS,
+    make: async (band) => {
+      const out = new Uint8Array(band.height * (rowLength + 1));
+      let previous: Uint8Array | null = null;
+      for (let j = 0; j < band.height; j += 1) {
+        const row = rowBytes(band, j, rowLength);
+        filterRow(row, previous, bytesPerPixel, out.subarray(j * (rowLength + 1), (j + 1) * (rowLength + 1)));
+        previous = row;
+      }
+      return out;
+    },
+    bind: async (put) => {
+      const header = new Uint8Array(13);
+      const view = viewOf(header);
+      view.setUint32(0, width);
+      view.setUint32(4, height);
+      header[8] = bits;
+      header[9] = COLOUR_TYPES[channels];
+      for (const part of [PNG_SIGNATURE, pngChunk('IHDR', header), ...(await metadataChunks(metadata))]) put(part);
+      const stream = new CompressionStream('deflate');
+      const writer = stream.writable.getWriter();
+      const reader = (stream.readable as ReadableStream<Uint8Array<ArrayBuffer>>).getReader();
+      const read = (async () => {
+        for (;;) {
+          const { done, value } = await reader.read();
+          if (done) return;
+          put(pngChunk('IDAT', value));
+        }
+      })();
+      return {
+        add: async (band) => writer.write(band),
+        end: async () => {
+          await writer.close();
+          await read;
+          put(pngChunk('IEND'));
+          return null;
+        },
+      };
+    },
+  };
 }
 
 function rowBytes({ width, channels, data }: Raster, j: number, rowLength: number): Uint8Array<ArrayBuffer> {
@@ -137,8 +147,14 @@ function rowBytes({ width, channels, data }: Raster, j: number, rowLength: numbe
   return out;
 }
 
-function filterRow(row: Uint8Array, above: Uint8Array, bpp: number, out: Uint8Array): void {
+/** @param above null for the first row of a band */
+function filterRow(row: Uint8Array, above: Uint8Array | null, bpp: number, out: Uint8Array): void {
   const n = row.length;
+  if (!above) {
+    out[0] = 1;
+    for (let k = 0; k < n; k += 1) out[k + 1] = (row[k] as number) - (k >= bpp ? (row[k - bpp] as number) : 0);
+    return;
+  }
   let [sub, up, paeth] = [0, 0, 0];
   const magnitude = (v: number): number => (v & 128 ? 256 - (v & 255) : v & 255);
   for (let k = 0; k < n; k += 3) {

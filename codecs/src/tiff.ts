@@ -1,5 +1,6 @@
-import { hasAlpha, largestSample, type Raster } from '@able-plumb/core';
-import { joinBytes, PictureFileError, throughStream, viewOf } from './bytes';
+import { BAND_ROWS, type Raster } from '@able-plumb/core';
+import type { BandFile, Shape } from './band-file';
+import { joinBytes, PictureFileError, throughStream } from './bytes';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
 import type { Metadata } from './metadata';
@@ -158,31 +159,68 @@ const FORMAT_SHORT = 3;
 const FORMAT_LONG = 4;
 
 /**
- * Encodes to TIFF 6.0 at the raster's own depth, in strips, unpacked or by Deflate over differences (the platform's). The EXIF block is
- * itself such a file: it comes first, and its first directory is written again with what the pixels need.
+ * A TIFF 6.0 in bands, one strip each, unpacked or by Deflate over differences (the platform's). The EXIF block is itself such a file: it comes
+ * first, and its first directory is written again behind the pixels with what these need.
  */
-export async function encodeTiff(raster: Raster, { compression }: TiffOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
-  const { width, height, channels } = raster;
+export function tiffFile(shape: Shape, { compression }: TiffOptions, metadata: Metadata): BandFile {
+  const { width, channels, bits } = shape;
   const base = evenBytes(metadata.exif ?? emptyBlock());
+  const { little } = openBlock(base) as Block;
+  const packed = compression === 'deflate';
+  const rows = Math.max(BAND_ROWS, BAND_ROWS * Math.floor(STRIP_BYTES / ((BAND_ROWS * width * channels * bits) / 8)));
+  return {
+    rows,
+    make: async (band) => {
+      const strip = stripBytes(band, packed, little);
+      return packed ? throughStream(strip, new CompressionStream('deflate')) : strip;
+    },
+    bind: async (put) => {
+      let end = 0;
+      const place = (bytes: Uint8Array): number => {
+        const at = end;
+        const even = evenBytes(bytes);
+        put(even);
+        end += even.length;
+        return at;
+      };
+      place(base);
+      const [offsets, counts]: [number[], number[]] = [[], []];
+      return {
+        add: async (strip) => {
+          counts.push(strip.length);
+          offsets.push(place(strip));
+          // offsets are of 32 bits
+          if (end > LARGEST_TIFF)
+            throw new PictureFileError(
+              'tiff-too-large',
+              'The file would be larger than the 4 GB that a TIFF can have.',
+              'Choose a smaller size, 8 bits or Deflate. Nothing was written.',
+            );
+        },
+        end: async () => {
+          const directory = directoryOf(shape, compression, rows, base, metadata, { offsets, counts }, place);
+          return { at: 4, bytes: numberBytes([place(directory)], FORMAT_LONG, little) };
+        },
+      };
+    },
+  };
+}
+
+/** Offsets are of 32 bits; what stands behind the pixels needs some of them. */
+const LARGEST_TIFF = 2 ** 32 - 2 ** 26;
+
+/** The first directory with what was in it and what the pixels need; long values are placed before it. */
+function directoryOf(
+  { width, height, channels, bits }: Shape,
+  compression: TiffOptions['compression'],
+  rows: number,
+  base: Uint8Array,
+  metadata: Metadata,
+  { offsets, counts }: { readonly offsets: readonly number[]; readonly counts: readonly number[] },
+  put: (bytes: Uint8Array) => number,
+): Uint8Array {
   const block = openBlock(base) as Block;
   const { little } = block;
-  const bits = largestSample(raster) === 255 ? 8 : 16;
-  const rows = Math.max(1, Math.floor(STRIP_BYTES / ((width * channels * bits) / 8)));
-  const parts: Uint8Array[] = [base];
-  let end = base.length;
-  const put = (bytes: Uint8Array): number => {
-    const at = end;
-    parts.push(evenBytes(bytes));
-    end += bytes.length + (bytes.length % 2);
-    return at;
-  };
-  const [offsets, counts]: [number[], number[]] = [[], []];
-  for (let from = 0; from < height; from += rows) {
-    const strip = stripBytes(raster, from, Math.min(height, from + rows), compression === 'deflate', little);
-    const bytes = compression === 'deflate' ? await throughStream(strip, new CompressionStream('deflate')) : strip;
-    counts.push(bytes.length);
-    offsets.push(put(bytes));
-  }
   const number = (tag: number, type: 3 | 4, ...values: readonly number[]): WrittenEntry => {
     const bytes = numberBytes(values, type, little);
     const inline = bytes.length <= 4 ? joinBytes([bytes, new Uint8Array(4 - bytes.length)]) : inlineNumber(put(bytes), 4, little);
@@ -213,23 +251,18 @@ export async function encodeTiff(raster: Raster, { compression }: TiffOptions, m
     ...resolution,
     number(284, FORMAT_SHORT, 1),
     ...(compression === 'deflate' ? [number(317, FORMAT_SHORT, 2)] : []),
-    ...(hasAlpha(raster) ? [number(338, FORMAT_SHORT, 2)] : []),
+    ...(channels === 2 || channels === 4 ? [number(338, FORMAT_SHORT, 2)] : []),
     ...blob(700, 1, metadata.xmp),
     ...blob(33723, 7, metadata.iptc),
     ...blob(34675, 7, metadata.icc),
   ];
-  const first = directoryBytes([...kept.filter((e) => !structure.some((s) => s.tag === e.tag)), ...structure], little);
-  const at = put(first);
-  const out = joinBytes(parts);
-  viewOf(out).setUint32(4, at, little);
-  return out;
+  return directoryBytes([...kept.filter((e) => !structure.some((s) => s.tag === e.tag)), ...structure], little);
 }
 
 /** Rows as bytes in the file's order, as differences from the pixel before where asked for. */
-function stripBytes({ width, channels, data }: Raster, from: number, to: number, differences: boolean, little: boolean): Uint8Array {
+function stripBytes({ width, channels, data }: Raster, differences: boolean, little: boolean): Uint8Array<ArrayBuffer> {
   const perRow = width * channels;
-  const strip: Samples = data instanceof Uint16Array ? new Uint16Array((to - from) * perRow) : new Uint8Array((to - from) * perRow);
-  strip.set(data.subarray(from * perRow, to * perRow));
+  const strip: Samples = data instanceof Uint16Array ? new Uint16Array(data) : new Uint8Array(data);
   if (differences)
     for (let row = 0; row < strip.length; row += perRow)
       for (let k = row + perRow - 1; k >= row + channels; k -= 1) strip[k] = (strip[k] as number) - (strip[k - channels] as number);

@@ -1,10 +1,13 @@
-import { sharpened, type ExportFormat, type KeptMetadata, type Raster, type Sharpening } from '@able-plumb/core';
-import { PictureFileError } from './bytes';
-import { convertColours, profileOf, type ColourSpace } from './colour';
-import { encodeJpeg } from './jpeg';
+import { largestSample, sharpened, type ExportFormat, type KeptMetadata, type Raster, type Sharpening } from '@able-plumb/core';
+import type { BandFile, Shape } from './band-file';
+import { joinBytes, PictureFileError } from './bytes';
+import { convertColours, convertedChannels, profileOf, type ColourSpace } from './colour';
+import { rowsOf, withoutAlpha } from './image-data';
+import { jpegFile, smallestJpeg } from './jpeg';
+import { codesBands, type JpegOptions } from './jpeg-bands';
 import { exportedMetadata, type Metadata } from './metadata';
-import { encodePng } from './png';
-import { encodeTiff } from './tiff';
+import { pngFile } from './png';
+import { tiffFile } from './tiff';
 import { encodeWebp } from './webp';
 import { withFilled } from './xmp-packet';
 
@@ -31,6 +34,9 @@ export interface FileNotes {
   readonly ppi: number | null;
 }
 
+/** The notes of a file that says nothing but its pixels. */
+const NO_NOTES: FileNotes = { metadata: {}, kept: 'all', colour: 'as-is', sharpen: 'none', filled: 0, ppi: null };
+
 /**
  * Encodes a rendered picture with the source's metadata: orientation 1, new dimensions, profile as it was or that of the space that was
  * asked for; sharpened before that where it was asked for.
@@ -41,15 +47,67 @@ export async function writePicture(
   format: ExportFormat,
   notes: Partial<FileNotes> = {},
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const { metadata: source = {}, kept = 'all', ppi = null, colour = 'as-is', sharpen = 'none', filled = 0 } = notes;
-  const crisp = sharpened(rendered, sharpen);
-  const raster = colour === 'as-is' ? crisp : await convertColours(crisp, source.icc, colour);
-  const written = exportedMetadata(source, kept, { width: raster.width, height: raster.height, software: SOFTWARE, ppi });
-  const told = filled > 0 ? { ...written, xmp: withFilled(written.xmp, filled) } : written;
-  const metadata = colour === 'as-is' ? told : { ...told, icc: profileOf(colour) };
+  const asked = { ...NO_NOTES, ...notes };
+  const crisp = sharpened(rendered, asked.sharpen);
   return 'mostBytes' in format && format.mostBytes !== undefined && !('lossless' in format && format.lossless)
-    ? within(format.mostBytes, format, (tried) => encode(raster, tried, metadata))
-    : encode(raster, format, metadata);
+    ? within(format.mostBytes, format, (tried) => encode(crisp, tried, asked))
+    : encode(crisp, format, asked);
+}
+
+/** Whether a file has to be made of the whole picture: where pixels are sharpened, or it has to fit, or its format has no bands. */
+export const needsWhole = (format: ExportFormat, notes: Partial<FileNotes>): boolean =>
+  (notes.sharpen ?? 'none') !== 'none' || ('mostBytes' in format && format.mostBytes !== undefined) || !inBands(format);
+
+const inBands = (format: ExportFormat): boolean =>
+  format.kind === 'png' || format.kind === 'tiff' || (format.kind === 'jpeg' && format.smallest !== true && codesBands());
+
+/**
+ * A file that is made in bands of the picture as it was drawn; their colours and depth are changed on the way where that was asked for.
+ * @param drawn the picture that is drawn
+ * @throws Error for what {@link needsWhole}
+ */
+export function bandFile(drawn: Shape, format: ExportFormat, notes: Partial<FileNotes>): BandFile {
+  const { metadata: source, kept, ppi, colour, filled } = { ...NO_NOTES, ...notes };
+  const channels = colour === 'as-is' ? drawn.channels : convertedChannels(drawn.channels, source.icc, colour);
+  const { width, height } = drawn;
+  const bits = 'bits' in format ? (format.bits === 'as-taken' ? drawn.bits : format.bits) : 8;
+  const shape: Shape = { width, height, channels, bits };
+  const metadata = metadataOf(shape, source, { kept, ppi, colour, filled });
+  const file = fileOf(shape, format, metadata);
+  return {
+    ...file,
+    make: async (band) => file.make(await asWritten(band, format, source, colour)),
+  };
+}
+
+function fileOf(shape: Shape, format: ExportFormat, metadata: Metadata): BandFile {
+  switch (format.kind) {
+    case 'jpeg':
+      return jpegFile(shape, format, metadata);
+    case 'png':
+      return pngFile(shape, metadata);
+    case 'tiff':
+      return tiffFile(shape, format, metadata);
+    case 'webp':
+      throw new Error('A WebP is made of the whole picture.');
+  }
+}
+
+/** Pixels as a file has them: in its colours, at its depth, without alpha where it has none. */
+async function asWritten(raster: Raster, format: ExportFormat, source: Metadata, colour: FileNotes['colour']): Promise<Raster> {
+  const converted = colour === 'as-is' ? raster : await convertColours(raster, source.icc, colour);
+  if (format.kind === 'webp') return converted;
+  return format.kind === 'jpeg' ? withoutAlpha(toBits(converted, 8)) : toBits(converted, format.bits);
+}
+
+function metadataOf(
+  { width, height }: Shape,
+  source: Metadata,
+  { kept, ppi, colour, filled }: Pick<FileNotes, 'kept' | 'ppi' | 'colour' | 'filled'>,
+): Metadata {
+  const written = exportedMetadata(source, kept, { width, height, software: SOFTWARE, ppi });
+  const told = filled > 0 ? { ...written, xmp: withFilled(written.xmp, filled) } : written;
+  return colour === 'as-is' ? told : { ...told, icc: profileOf(colour) };
 }
 
 /** Below this quality a picture is not worth sending, and its tables are too coarse for baseline JPEG. */
@@ -80,18 +138,45 @@ async function within<T extends { readonly quality: number }>(
   return best;
 }
 
-async function encode(raster: Raster, format: ExportFormat, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
-  switch (format.kind) {
-    case 'jpeg':
-      return encodeJpeg(raster, format, metadata);
-    case 'png':
-      return encodePng(toBits(raster, format.bits), metadata);
-    case 'tiff':
-      return encodeTiff(toBits(raster, format.bits), format, metadata);
-    case 'webp':
-      return encodeWebp(raster, format, metadata);
+async function encode(raster: Raster, format: ExportFormat, notes: FileNotes): Promise<Uint8Array<ArrayBuffer>> {
+  if (!inBands(format)) {
+    const written = await asWritten(raster, format, notes.metadata, notes.colour);
+    const metadata = metadataOf(shapeOf(written), notes.metadata, notes);
+    if (format.kind === 'webp') return encodeWebp(written, format, metadata);
+    return encodeJpeg(written, format as JpegFormat, metadata);
   }
+  return bound(bandFile(shapeOf(raster), format, notes), raster);
 }
+
+/** A file of bands, whole, by this thread alone. */
+async function bound(file: BandFile, raster: Raster): Promise<Uint8Array<ArrayBuffer>> {
+  const parts: Uint8Array[] = [];
+  const binder = await file.bind((bytes) => parts.push(bytes));
+  for (let from = 0; from < raster.height; from += file.rows)
+    await binder.add(await file.make(rowsOf(raster, from, Math.min(raster.height, from + file.rows))));
+  const patch = await binder.end();
+  const whole = joinBytes(parts);
+  if (patch) whole.set(patch.bytes, patch.at);
+  return whole;
+}
+
+/** A baseline JPEG with just this metadata; 16-bit samples are rounded to 8, alpha is ignored. */
+export async function encodeJpeg(raster: Raster, options: JpegOptions, metadata: Metadata): Promise<Uint8Array<ArrayBuffer>> {
+  const plain = withoutAlpha(toBits(raster, 8));
+  return options.smallest || !codesBands()
+    ? smallestJpeg(plain, options, metadata)
+    : bound(jpegFile(shapeOf(plain), options, metadata), plain);
+}
+
+type JpegFormat = ExportFormat & { readonly kind: 'jpeg' };
+
+/** Size and kind of a raster's pixels. */
+export const shapeOf = (raster: Raster): Shape => ({
+  width: raster.width,
+  height: raster.height,
+  channels: raster.channels,
+  bits: largestSample(raster) === 255 ? 8 : 16,
+});
 
 /** The raster at another depth, or at its own: 255 and 65535 mean the same. */
 export function toBits(raster: Raster, bits: 8 | 16 | 'as-taken'): Raster {

@@ -51,7 +51,11 @@ function throughLens(scene: Scene, traced: Raster): Raster {
 async function writeJpeg(name: string, upright: Raster, orientation: number, exif: Uint8Array): Promise<void> {
   const stored = orientRaster(toBits(upright, 8), STORED_AS[orientation] ?? 1);
   for (let quality = 93; ; quality -= 3) {
-    const jpeg = await encodeJpeg(stored, { quality, chroma: '4:2:0' }, { exif, icc: matrixProfile('sRGB (Tarnbeck survey)', SRGB) });
+    const jpeg = await encodeJpeg(
+      stored,
+      { quality, chroma: '4:2:0', smallest: true },
+      { exif, icc: matrixProfile('sRGB (Tarnbeck survey)', SRGB) },
+    );
     if (jpeg.length > LARGEST_FILE) continue;
     writeFileSync(join(jobDir, `${name}.jpg`), jpeg);
     process.stderr.write(`${name}.jpg: ${stored.width} x ${stored.height}, quality ${quality}, ${(jpeg.length / 1e6).toFixed(2)} MB\n`);

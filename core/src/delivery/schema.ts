@@ -9,7 +9,14 @@ const mostBytes = z.number().int().min(1000).optional();
 
 /** A picture format that is written, and how. */
 export const exportFormatSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('jpeg'), quality, chroma: z.enum(['4:4:4', '4:2:0']), mostBytes }),
+  z.object({
+    kind: z.literal('jpeg'),
+    quality,
+    chroma: z.enum(['4:4:4', '4:2:0']),
+    /** As small as the quality allows, by a second pass that takes many times as long. */
+    smallest: z.boolean().optional(),
+    mostBytes,
+  }),
   z.object({ kind: z.literal('png'), bits }),
   z.object({ kind: z.literal('tiff'), bits, compression: z.enum(['none', 'deflate']) }),
   z.object({ kind: z.literal('webp'), quality, lossless: z.boolean(), mostBytes }),

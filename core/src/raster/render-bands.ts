@@ -3,37 +3,50 @@ import { composeWarp, type Warp } from '../crop/compose-warp';
 import type { Raster } from './raster';
 import { prepareSource, renderRows } from './render-rows';
 
-/** What a render worker is given: the source and, in memory that workers may share, the result and a counter of bands. */
+/** What a render worker is given: the source and, in memory that workers may share, a counter of bands and, where it is held whole, the result. */
 export interface RenderWork {
   readonly correction: Correction;
   readonly source: Raster;
   readonly channels: Raster['channels'];
-  readonly out: Uint8Array | Uint16Array;
+  /** Where the whole result goes; null where each band is handed over in memory of its own. */
+  readonly out: Uint8Array | Uint16Array | null;
+  /** Rows a band: a multiple of {@link BAND_ROWS}. */
+  readonly rows: number;
   /** One element: the next band that nobody has taken. */
   readonly nextBand: Int32Array;
 }
 
-/** Rows a band. */
+/** Least rows a band: a tile of the kernel, so that every band is drawn as it is in the whole. */
 export const BAND_ROWS = 64;
 
+/** A band of a result, from the top. */
+export interface DrawnBand {
+  readonly index: number;
+  /** Where the result is not held whole its samples are gone when the next band is asked for. */
+  readonly raster: Raster;
+}
+
 /**
- * Takes bands from the shared counter until none is left and writes them into the result.
- * @param onRows called after each band with the number of rows in it
+ * Takes bands from the shared counter until none is left, and draws them.
  * @param warp the correction's, where it has been composed before
  */
-export function renderBands(
-  { correction, source, channels, out, nextBand }: RenderWork,
-  onRows: (rows: number) => void = () => undefined,
+export function* drawnBands(
+  { correction, source, channels, out, rows, nextBand }: RenderWork,
   warp: Warp = composeWarp(correction, correction.picture),
-): void {
+): Generator<DrawnBand> {
   const prepared = prepareSource(source, warp, correction.output.light);
   const { width, height } = warp.outputSize;
+  const row = width * channels;
+  const own = out ? null : resultSamples(row * Math.min(rows, height), source.data instanceof Uint16Array ? 16 : 8, false);
   for (;;) {
-    const from = Atomics.add(nextBand, 0, 1) * BAND_ROWS;
+    const index = Atomics.add(nextBand, 0, 1);
+    const from = index * rows;
     if (from >= height) return;
-    const to = Math.min(height, from + BAND_ROWS);
-    renderRows(prepared, warp, correction, channels, from, to, out.subarray(from * width * channels, to * width * channels));
-    onRows(to - from);
+    const to = Math.min(height, from + rows);
+    const data = own ? own.subarray(0, (to - from) * row) : (out as Uint8Array).subarray(from * row, to * row);
+    own?.fill(0);
+    renderRows(prepared, warp, correction, channels, from, to, data);
+    yield { index, raster: { width, height: to - from, channels, data } };
   }
 }
 

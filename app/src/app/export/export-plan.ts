@@ -39,7 +39,7 @@ export function formatOf(choice: ExportChoice): ExportFormat {
   const most = choice.mostKb === null ? {} : { mostBytes: choice.mostKb * 1000 };
   switch (choice.kind) {
     case 'jpeg':
-      return { kind: 'jpeg', quality: choice.quality, chroma: choice.chroma, ...most };
+      return { kind: 'jpeg', quality: choice.quality, chroma: choice.chroma, ...(choice.smallest ? { smallest: true } : {}), ...most };
     case 'png':
       return { kind: 'png', bits: choice.bits };
     case 'tiff':

@@ -60,6 +60,7 @@ const settingSchemas: { readonly [K in keyof Settings]: z.ZodType } = {
       kind: z.enum(['jpeg', 'png', 'tiff', 'webp']),
       quality: z.number(),
       chroma: z.enum(['4:4:4', '4:2:0']),
+      smallest: z.boolean(),
       bits: z.union([z.literal(8), z.literal(16), z.literal('as-taken')]),
       compression: z.enum(['none', 'deflate']),
       lossless: z.boolean(),

@@ -15,6 +15,7 @@ export const DEFAULT_SETTINGS: Settings = {
     kind: 'jpeg',
     quality: 92,
     chroma: '4:4:4',
+    smallest: false,
     bits: 'as-taken',
     compression: 'deflate',
     lossless: false,

@@ -106,6 +106,8 @@ export interface ExportChoice {
   readonly kind: ExportFormat['kind'];
   readonly quality: number;
   readonly chroma: '4:4:4' | '4:2:0';
+  /** A JPEG as small as its quality allows, written many times as slowly. */
+  readonly smallest: boolean;
   readonly bits: 8 | 16 | 'as-taken';
   readonly compression: 'none' | 'deflate';
   readonly lossless: boolean;

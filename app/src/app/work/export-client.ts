@@ -1,6 +1,5 @@
 import { inject, Injectable } from '@angular/core';
 import { composeWarp, outputPpi, type Correction, type ExportFormat, type KeptMetadata } from '@able-plumb/core';
-import { EXPORT_FORMATS } from '@able-plumb/codecs';
 import { StageClient } from './stage-client';
 import { unpackError, type RenderReply, type RenderRequest, type SourcePixels } from './protocol';
 
@@ -44,50 +43,47 @@ export class ExportClient {
     signal: AbortSignal,
     onProgress: (progress: ExportProgress) => void,
   ): Promise<Blob> {
-    const warp = composeWarp(correction, correction.picture);
-    const { height } = warp.outputSize;
+    const { crop, outputSize } = composeWarp(correction, correction.picture);
     onProgress({ stage: 'opening', share: 0 });
     const threads = crossOriginIsolated ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
     const start = (): Worker => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' });
     const leader = start();
     const helpers = Array.from({ length: threads - 1 }, start);
+    const end = (workers: readonly Worker[]): void => workers.forEach((worker) => worker.terminate());
     let rows = 0;
     const onReply = (reply: RenderReply): void => {
       if (reply.kind === 'filling') onProgress({ stage: 'filling', share: reply.share });
-      else if (reply.kind === 'rows') {
+      else if (reply.kind === 'drawn') {
+        end(helpers);
+        onProgress({ stage: 'encoding', share: 1 });
+      } else if (reply.kind === 'rows') {
         rows += reply.rows;
-        onProgress({ stage: 'rendering', share: rows / height });
+        onProgress({ stage: 'rendering', share: rows / outputSize.height });
       }
     };
-    const ask = <K extends RenderReply['kind']>(worker: Worker, request: RenderRequest, answer: K, ports: MessagePort[] = []) =>
-      asked(worker, request, answer, signal, onReply, ports);
+    const over = new AbortController();
+    const watch: Watch = { signal, over: over.signal, onReply };
     try {
       const channels = helpers.map(() => new MessageChannel());
       const ports = channels.map(({ port1 }) => port1);
+      // they start while the picture is being fetched
+      const helping = channels.map(({ port2 }, i) => made(helpers[i] as Worker, { kind: 'help', leader: port2 }, watch, [port2]));
+      for (const help of helping) help.catch(() => undefined);
+      const { colour, sharpen } = correction.output;
       const lead: RenderRequest = {
         kind: 'lead',
         source: await this.pixels(source),
         correction,
-        crop: warp.crop,
-        alpha: EXPORT_FORMATS[format.kind].alpha,
+        crop,
+        format,
+        notes: { kept, ppi: outputPpi(correction), colour, sharpen },
         helpers: ports,
       };
-      await Promise.all([
-        ask(leader, lead, 'rendered', ports),
-        ...channels.map(({ port2 }, i) => ask(helpers[i] as Worker, { kind: 'help', leader: port2 }, 'rendered', [port2])),
-      ]);
-      for (const helper of helpers) helper.terminate();
-      if (correction.crop.edges === 'fill') await ask(leader, { kind: 'fill' }, 'filled');
-      onProgress({ stage: 'encoding', share: 1 });
-      const { colour, sharpen } = correction.output;
-      const { file } = await ask(
-        leader,
-        { kind: 'encode', format, notes: { kept, ppi: outputPpi(correction), colour, sharpen } },
-        'encoded',
-      );
-      return new Blob([file], { type: EXPORT_FORMATS[format.kind].mime });
+      // a helper answers only where it fails
+      return await Promise.race([made(leader, lead, watch, ports), ...helping]);
     } finally {
-      for (const worker of [leader, ...helpers]) worker.terminate();
+      over.abort();
+      end([leader, ...helpers]);
     }
   }
 
@@ -101,33 +97,26 @@ export class ExportClient {
   }
 }
 
-/** One request to a render worker; resolves with its last reply, which must be of the kind that answers it. */
-function asked<K extends RenderReply['kind']>(
-  worker: Worker,
-  request: RenderRequest,
-  answer: K,
-  signal: AbortSignal,
-  onReply: (reply: RenderReply) => void,
-  ports: MessagePort[],
-): Promise<RenderReply & { kind: K }> {
+/** How an export is watched: taken back, over, and what is said of it meanwhile. */
+interface Watch {
+  readonly signal: AbortSignal;
+  readonly over: AbortSignal;
+  readonly onReply: (reply: RenderReply) => void;
+}
+
+/** One request to a render worker; resolves with the file that it makes. */
+function made(worker: Worker, request: RenderRequest, { signal, over, onReply }: Watch, ports: MessagePort[]): Promise<Blob> {
   return new Promise((resolve, reject) => {
     if (signal.aborted) reject(new ExportCancelled());
     const cancelled = (): void => reject(new ExportCancelled());
-    // a listener that stayed would hold this answer, pixels and all, until the last picture of a queue is written
-    const settled = (): void => signal.removeEventListener('abort', cancelled);
-    signal.addEventListener('abort', cancelled, { once: true });
+    // a listener that stayed would hold this worker until the last picture of a queue is written
+    signal.addEventListener('abort', cancelled, { once: true, signal: over });
     worker.onmessage = ({ data }: MessageEvent<RenderReply>): void => {
-      if (data.kind === 'rows' || data.kind === 'filling') {
-        onReply(data);
-        return;
-      }
-      settled();
-      if (data.kind === 'failed') reject(unpackError(data.error));
-      else if (data.kind === answer) resolve(data as RenderReply & { kind: K });
-      else reject(new Error(`The render worker said "${data.kind}" where "${answer}" was due.`));
+      if (data.kind === 'made') resolve(data.file);
+      else if (data.kind === 'failed') reject(unpackError(data.error));
+      else onReply(data);
     };
     worker.onerror = (event): void => {
-      settled();
       reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));
     };
     worker.postMessage(request, ports);

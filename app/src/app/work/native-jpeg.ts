@@ -1,13 +1,13 @@
 /// <reference lib="webworker" />
 import { resultSamples } from '@able-plumb/core';
-import { opaqueRgba, rowsOf, type PlatformJpeg } from '@able-plumb/codecs';
+import type { PlatformJpeg } from '@able-plumb/codecs';
 
-/** Rows that pass through a canvas at a time, so that no second whole picture lies in memory. */
+/** Rows that pass at a time, so that no second whole picture lies in memory. */
 const STRIP = 256;
 
 /**
- * JPEGs by the browser's own native codec. It decodes what has no metadata left that could turn or convert it; it encodes with halved
- * colour below quality 100, which is all that canvases do. Larger pictures than its canvases and bitmaps hold are left to the compiled codecs.
+ * JPEGs by the browser's own native decoder, of what has no metadata left that could turn or convert it. Larger pictures than its bitmaps hold are
+ * left to the compiled one.
  */
 export const nativeJpeg: PlatformJpeg = {
   decode: async (bytes) => {
@@ -36,25 +36,6 @@ export const nativeJpeg: PlatformJpeg = {
       // their memory is the browser's: it waits for nobody to tidy up
       bitmap?.close();
       frame?.close();
-    }
-  },
-  encode: async (raster, { quality, chroma }) => {
-    if (chroma !== '4:2:0' || quality >= 100) return null;
-    try {
-      const { width, height } = raster;
-      const canvas = new OffscreenCanvas(width, height);
-      const context = canvas.getContext('2d', { alpha: false });
-      if (!context) return null;
-      const strip = new ImageData(width, Math.min(STRIP, height));
-      for (let y = 0; y < height; y += STRIP) {
-        const rows = rowsOf(raster, y, Math.min(height, y + STRIP));
-        opaqueRgba(rows, strip.data);
-        context.putImageData(strip, 0, y, 0, 0, width, rows.height);
-      }
-      const blob = await canvas.convertToBlob({ type: 'image/jpeg', quality: quality / 100 });
-      return blob.type === 'image/jpeg' ? new Uint8Array(await blob.arrayBuffer()) : null;
-    } catch {
-      return null;
     }
   },
 };

@@ -136,8 +136,8 @@ export interface ThumbnailWork {
 }
 
 /**
- * What a render worker is asked. One leads: it has the source or decodes it, makes room for the result, shares both with its helpers, fills what is empty, and encodes.
- * The result is never the page's, which would keep it until it tidies up; the leader's memory ends with it.
+ * What a render worker is asked. One leads: it has the source or decodes it, shares it with its helpers, and makes the file.
+ * Neither result nor file is ever the page's, which would keep it until it tidies up; the leader's memory ends with it.
  */
 export type RenderRequest =
   | {
@@ -146,21 +146,19 @@ export type RenderRequest =
       readonly correction: Correction;
       /** As it was found, plane px. */
       readonly crop: Rect;
-      /** Whether the file to come has alpha. */
-      readonly alpha: boolean;
+      readonly format: ExportFormat;
+      readonly notes: Omit<FileNotes, 'metadata' | 'filled'>;
       readonly helpers: readonly MessagePort[];
     }
-  | { readonly kind: 'help'; readonly leader: MessagePort }
-  | { readonly kind: 'fill' }
-  | { readonly kind: 'encode'; readonly format: ExportFormat; readonly notes: Omit<FileNotes, 'metadata' | 'filled'> };
+  | { readonly kind: 'help'; readonly leader: MessagePort };
 
 /** What a render worker says; no rows when the source is there. */
 export type RenderReply =
   | { readonly kind: 'rows'; readonly rows: number }
-  | { readonly kind: 'rendered' }
+  /** Helpers are no longer needed. */
+  | { readonly kind: 'drawn' }
   | { readonly kind: 'filling'; readonly share: number }
-  | { readonly kind: 'filled' }
-  | { readonly kind: 'encoded'; readonly file: Uint8Array<ArrayBuffer> }
+  | { readonly kind: 'made'; readonly file: Blob }
   | { readonly kind: 'failed'; readonly error: PlainError };
 
 /** A small result from a picture's small original. */

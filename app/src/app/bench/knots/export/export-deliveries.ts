@@ -167,7 +167,8 @@ export class ExportDeliveries {
   protected take({ size, filter, light, background, colour, sharpen, format, kept, pattern }: Delivery): void {
     const mostKb = 'mostBytes' in format && format.mostBytes !== undefined ? format.mostBytes / 1000 : null;
     const { mostBytes: _said, ...plain } = { mostBytes: 0, ...format };
-    const change: ExportChoice = { ...this.model.settings().exportChoice, ...plain, mostKb, kept, pattern };
+    const smallest = format.kind === 'jpeg' && format.smallest === true;
+    const change: ExportChoice = { ...this.model.settings().exportChoice, ...plain, smallest, mostKb, kept, pattern };
     this.store.dispatch(shelfActions.settingsChanged({ change: { exportChoice: change } }));
     this.model.session.commit((c) => ({ ...c, output: { size, filter, light, background, colour, sharpen } }));
   }
