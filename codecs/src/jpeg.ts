@@ -7,6 +7,7 @@ import { dropAlpha, ensureImageData, opaqueRgba } from './image-data';
 import { isWhole } from './jpeg-whole';
 import { spliceMetadata, withoutMetadata } from './jpeg-segments';
 import { JPEG_END, jpegBandCoder, jpegBandRows, jpegHead, restart, type JpegOptions } from './jpeg-bands';
+import { decodeBaseline } from './jpeg-rows';
 import type { Metadata } from './metadata';
 import { wasmModule } from './wasm-source';
 
@@ -20,6 +21,9 @@ let encoderReady: Promise<void> | null = null;
  * @throws PictureFileError when the decoder gives up
  */
 export async function decodeJpeg(bytes: Uint8Array, name: string): Promise<Raster> {
+  // what ends before its end is looked at more closely
+  const baseline = decodeBaseline(bytes);
+  if (baseline) return baseline;
   const quick = await platformJpeg.decode?.(withoutMetadata(bytes));
   if (quick) return wholly(quick, bytes, name);
   ensureImageData();
