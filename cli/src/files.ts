@@ -1,6 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { parseCorrection, PlumbError, type Correction } from '@able-plumb/core';
+import { PlumbError } from '@able-plumb/core';
 import { readPictureInfo, type PictureInfo } from '@able-plumb/codecs';
 
 /** Reads a file, with a sentence when it cannot be read. */
@@ -26,19 +26,6 @@ export async function isSameFile(a: string, b: string): Promise<boolean> {
   const [x, y] = await Promise.all([a, b].map((path) => stat(path).catch(() => null)));
   return x !== null && y !== null && x !== undefined && y !== undefined && x.dev === y.dev && x.ino === y.ino;
 }
-
-/** Reads a JSON file. */
-export async function readJson(path: string): Promise<unknown> {
-  const text = new TextDecoder().decode(await readBytes(path));
-  try {
-    return JSON.parse(text);
-  } catch (error) {
-    throw new PlumbError('not-json', `${path} is not JSON: ${(error as Error).message}.`);
-  }
-}
-
-/** Reads and checks a correction document. */
-export const readCorrection = async (path: string): Promise<Correction> => parseCorrection(await readJson(path));
 
 /** A picture file with its header read. */
 export async function readPictureFile(path: string): Promise<{ bytes: Uint8Array; info: PictureInfo; name: string }> {

@@ -55,3 +55,21 @@ export function requirePositions(args: Arguments, count: number, form: string): 
   if (args.positions.length !== count) throw new UsageError(`Use: plumb ${form}`);
   return args.positions;
 }
+
+/** What the command line can do. */
+export const HELP = `plumb VERB ...
+
+  info PICTURE                                   what a picture file says of itself
+  solve CORRECTION                               the lens from traced edges, the stance from the references, with a report
+  map CORRECTION --points FILE [--inverse]       picture positions to the output file, or back
+  trim CORRECTION                                the crop as its answers give it
+  apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png, .tif, .webp)
+  suggest PICTURE [--correction FILE]            what the picture itself says of how its camera stood
+  batch CORRECTION PICTURE ... --out DIR         the same correction on many pictures, several at a time
+  batch --suggest KIND --sure DEG PICTURE ...    each picture's own suggestion where it is that sure; without --out only said
+        --list FILE [--shard 3/16] [--resume]    pictures from JSON lines; that part of them; what is there already is skipped
+  split SHEET [--out DIR]                        the prints on a scan as files of their own; only found without --out
+  calibrate PICTURE ... --board 9x6              a lens profile from pictures of a checkerboard (inner corners across x down)
+
+One JSON value on standard output; a line for each picture before it where pictures come from a list or by suggestion. Exit 0: done; 1: the work failed; 2: wrong use.
+`;

@@ -3,7 +3,8 @@ import { availableParallelism } from 'node:os';
 import { extname } from 'node:path';
 import { PlumbError } from '@able-plumb/core';
 import { EXPORT_FLAGS, EXPORT_FORM, EXPORT_VALUES, exportOptions, exportPicture, formatFor } from '../export-picture';
-import { isSameFile, readCorrection } from '../files';
+import { readCorrection } from '../correction-file';
+import { isSameFile } from '../files';
 import { noteBegun } from '../partial-files';
 import { parseArguments, requirePositions, textOption, UsageError, wholeOption } from '../usage';
 

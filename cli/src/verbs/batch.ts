@@ -28,7 +28,8 @@ import {
   type Exported,
   type ExportOptions,
 } from '../export-picture';
-import { isSameFile, readBytes, readCorrection, readPictureFile } from '../files';
+import { readCorrection } from '../correction-file';
+import { isSameFile, readBytes, readPictureFile } from '../files';
 import { noteBegun, partialOf } from '../partial-files';
 import { startWorker } from '../start-worker';
 import { parseArguments, textOption, UsageError, wholeOption, type Arguments } from '../usage';

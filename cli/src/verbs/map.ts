@@ -1,5 +1,5 @@
 import { composeWarp, PlumbError, type Point } from '@able-plumb/core';
-import { readCorrection, readJson } from '../files';
+import { readCorrection, readJson } from '../correction-file';
 import { parseArguments, requirePositions, textOption, UsageError } from '../usage';
 
 const FORM = 'map CORRECTION --points FILE [--inverse]';

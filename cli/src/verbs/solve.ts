@@ -1,5 +1,5 @@
 import { composeWarp, edgeCalibrationOf, readingsOf, solveCorrection, verdictInWords, withLensFromEdges } from '@able-plumb/core';
-import { readCorrection } from '../files';
+import { readCorrection } from '../correction-file';
 import { parseArguments, requirePositions } from '../usage';
 
 /** `solve CORRECTION`: the lens from traced edges where none is set, the stance from the references, and how true everything is afterwards. */

@@ -1,4 +1,4 @@
-import { readCorrection } from '../files';
+import { readCorrection } from '../correction-file';
 import { printed, saidBy } from '../said-by';
 import { parseArguments, requirePositions, textOption } from '../usage';
 

@@ -1,5 +1,5 @@
 import { composeWarp, costOf } from '@able-plumb/core';
-import { readCorrection } from '../files';
+import { readCorrection } from '../correction-file';
 import { parseArguments, requirePositions } from '../usage';
 
 /** `trim CORRECTION`: the crop as its answers give it, and what it costs. */
