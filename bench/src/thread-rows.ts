@@ -23,6 +23,7 @@ export async function threadRows(rows: Rows): Promise<void> {
     const work: RenderWork = {
       correction: { ...correction, output: { ...correction.output, filter } },
       source,
+      arrived: null,
       channels: 3,
       out,
       rows: BAND_ROWS,

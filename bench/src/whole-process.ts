@@ -75,7 +75,7 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
     const { ours, theirs } = times;
     const base = await runToEnd(process.execPath, [plumb, 'info', picture]);
     rows['JPEG to JPEG, 24 megapixels, Lanczos 3, two threads: command line, s'] = median(ours);
-    for (const stage of ['decode', 'export']) rows[`JPEG to JPEG: ${stage}, ms`] = median(stages.map((ms) => ms[stage] as number));
+    for (const stage of ['read', 'export']) rows[`JPEG to JPEG: ${stage}, ms`] = median(stages.map((ms) => ms[stage] as number));
     rows['JPEG to JPEG: peak memory of the command line, MB'] = memory.ours;
     rows['JPEG to JPEG: of that, over the same program telling the size, MB'] = memory.ours - base.peakMB;
     rows['JPEG to JPEG: PSNR against the picture itself, dB'] = await psnr(out.ours, warp, flatWarp);

@@ -14,7 +14,7 @@ import {
   type KeptMetadata,
   type Raster,
 } from '@able-plumb/core';
-import { EXPORT_FORMATS, readPixels } from '@able-plumb/codecs';
+import { arrivingPixels, EXPORT_FORMATS, readPixels, type Arriving, type PictureInfo } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
 import { giveBack } from './give-back';
 import { partialOf } from './partial-files';
@@ -107,8 +107,8 @@ export interface Exported {
   /** Share of the file that was filled from its surroundings, 0..1; nothing where none was. */
   readonly filled?: number;
   readonly megapixels: number;
-  /** Reading and decoding; drawing, coding and writing, which go side by side. */
-  readonly ms: Readonly<Record<'decode' | 'export', number>>;
+  /** Reading, and decoding where that is done at once; then what goes side by side: decoding by rows, drawing, coding, writing. */
+  readonly ms: Readonly<Record<'read' | 'export', number>>;
 }
 
 /**
@@ -137,23 +137,14 @@ export async function exportPicture(
     );
   const correction = withOptions(appliedTo(asked, { name, width, height }).correction, options);
   requireSoundStance(correction);
-  const decoding = known
-    ? Promise.resolve(known)
-    : threads > 1
-      ? readPixels(bytes, name, info)
-          .then(sharedRaster)
-          .then(async (shared) => {
-            await giveBack();
-            return shared;
-          })
-      : readPixels(bytes, name, info);
+  const decoding = known ? Promise.resolve(known) : pixelsOf(bytes, name, info, threads > 1);
   // a correction that cannot be composed is told first
   decoding.catch(() => undefined);
   const renderer = startRenderer(correction, threads);
   const partial = partialOf(out);
   try {
     const source = await decoding;
-    const decoded = performance.now();
+    const read = performance.now();
     const handle = await open(partial, 'w').catch((error: Error) => cannotWrite(out, error));
     const put = (bytes: Uint8Array): void => {
       try {
@@ -181,7 +172,7 @@ export async function exportPicture(
       kernel: kernelName(),
       ...(done.filled > 0 ? { filled: Math.round(done.filled * 1e4) / 1e4 } : {}),
       megapixels: Math.round((done.width * done.height) / 1e4) / 100,
-      ms: { decode: round(decoded - started), export: round(made - decoded) },
+      ms: { read: round(read - started), export: round(made - read) },
     };
   } catch (error) {
     await rm(partial, { force: true });
@@ -189,6 +180,18 @@ export async function exportPicture(
   } finally {
     await renderer.stop();
   }
+}
+
+/** A picture's pixels, for several threads in memory that they share: by rows where its file allows it. */
+async function pixelsOf(bytes: Uint8Array, name: string, info: PictureInfo, shared: boolean): Promise<Raster | Arriving> {
+  const arriving = shared ? arrivingPixels(bytes, name, info) : null;
+  if (arriving) return arriving;
+  const pixels = await readPixels(bytes, name, info);
+  if (!shared) return pixels;
+  const moved = sharedRaster(pixels);
+  // the decoder's copy
+  await giveBack();
+  return moved;
 }
 
 function cannotWrite(out: string, error: Error): never {

@@ -14,6 +14,7 @@ import {
   rowsOf,
   writePicture,
 } from './index';
+import { decodeBaseline } from './jpeg-rows';
 import { useNativeJpeg, useNodeCodecs } from './node';
 
 const demo = (name: string): Uint8Array => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
@@ -384,6 +385,48 @@ describe('JPEG in bands', () => {
     expect(quick.length / small.length).toBeGreaterThan(1.03);
     expect(quick.length / small.length).toBeLessThan(1.12);
     expect(await psnr(quick)).toBeGreaterThan((await psnr(small)) - 0.1);
+  });
+});
+
+describe('JPEG by rows', () => {
+  it('decodes to the bit as libjpeg does: sizes, qualities, halved colour both ways, restarts, optimised tables', async () => {
+    const odd = '.cache/odd-pictures/usr/share/go-1.19/src/image/testdata/video-001.q50.';
+    const files = ['422.jpeg', '420.jpeg'].map((name) => readFileSync(`${odd}${name}`));
+    files.push(Buffer.from(await writePicture(testRaster(3, 8, 700, 1000), { kind: 'jpeg', quality: 90, chroma: '4:2:0' })));
+    const sizes = [[203, 64], [16, 16], [17, 9], [1, 1], [33, 47], [5, 40], [300, 17]] as const; // prettier-ignore
+    for (const [width, height] of sizes)
+      for (const quality of [1, 50, 92, 100])
+        for (const chromaSubsampling of ['4:4:4', '4:2:0'])
+          for (const optimiseCoding of [true, false]) {
+            if (width < 5 && chromaSubsampling === '4:2:0') continue;
+            const raw = { width, height, channels: 3 as const };
+            files.push(
+              await sharp(testRaster(3, 8, width, height).data, { raw })
+                .jpeg({ quality, chromaSubsampling, optimiseCoding })
+                .toBuffer(),
+            );
+          }
+    for (const [i, file] of files.entries()) {
+      const ours = decodeBaseline(file);
+      expect(ours, `file ${i}`).not.toBeNull();
+      expect(bytesOf(ours!.data).equals(await sharp(file).raw().toBuffer()), `file ${i}`).toBe(true);
+    }
+  });
+
+  it('leaves to others what it does not know, and what is damaged anywhere', async () => {
+    const raster = testRaster(3, 8, 300, 200);
+    const raw = { width: 300, height: 200, channels: 3 as const };
+    expect(decodeBaseline(await sharp(raster.data, { raw }).jpeg({ progressive: true }).toBuffer())).toBeNull();
+    const file = await writePicture(raster, { kind: 'jpeg', quality: 90, chroma: '4:4:4' });
+    expect(decodeBaseline(file)).not.toBeNull();
+    for (let length = 10; length < file.length - 40; length += 977) expect(decodeBaseline(file.subarray(0, length))).toBeNull();
+    // a bit anywhere: another picture or none, and no end of the world
+    for (let at = 700; at < file.length; at += 1009) {
+      const turned = file.slice();
+      turned[at] = turned[at]! ^ 16;
+      const seen = decodeBaseline(turned);
+      if (seen) expect(seen.data.length).toBe(raster.data.length);
+    }
   });
 });
 

@@ -20,6 +20,7 @@ import {
 } from '@able-plumb/core';
 import { inOrder, type Put, type Shape } from './band-file';
 import type { Metadata } from './metadata';
+import type { Arriving } from './read-picture';
 import { bandFile, EXPORT_FORMATS, needsWhole, writePicture, type FileNotes } from './write-picture';
 
 /** What an export is made of, and what is told of it on the way. */
@@ -27,7 +28,8 @@ export interface ExportAsked {
   readonly correction: Correction;
   /** As it was found, plane px. */
   readonly crop: Rect;
-  readonly source: Raster;
+  /** Its pixels, or these as they are being decoded, which helpers draw from meanwhile. */
+  readonly source: Raster | Arriving;
   readonly metadata: Metadata;
   readonly format: ExportFormat;
   readonly notes: Omit<FileNotes, 'metadata' | 'filled'>;
@@ -86,7 +88,9 @@ function toBeDrawn(asked: Correction, crop: Rect): { readonly drawn: Correction;
  * @throws PlumbError
  */
 export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
-  const { source, correction, format, helpers, onRows, put } = asked;
+  const { correction, format, helpers, onRows, put } = asked;
+  const arriving = 'more' in asked.source ? asked.source : null;
+  const source = 'more' in asked.source ? asked.source.raster : asked.source;
   const { drawn, warp, filling } = toBeDrawn(correction, asked.crop);
   const { width, height } = warp.outputSize;
   const { alpha } = EXPORT_FORMATS[format.kind];
@@ -99,6 +103,7 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
   const work: RenderWork = {
     correction: drawn,
     source: shared ? sharedRaster(source) : source,
+    arrived: arriving && new Int32Array(new SharedArrayBuffer(4)),
     channels,
     out: whole ? resultSamples(width * height * channels, bits, shared) : null,
     rows: file?.rows ?? BAND_ROWS,
@@ -118,6 +123,7 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
       }),
   );
   const ours = async (): Promise<void> => {
+    if (arriving && work.arrived) await decodeAll(arriving, work.arrived, shared);
     for (const { index, raster } of drawnBands(work, warp)) {
       if (file) await bound?.add(index, await file.make(raster));
       onRows?.(raster.height);
@@ -132,6 +138,16 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
   const result = filling ? fillRendered(raster, correction, warp, source, alpha, asked.onFilling) : { raster, share: 0 };
   put(await writePicture(result.raster, format, { ...notes, filled: result.share }));
   return { patch: null, width, height, filled: result.share };
+}
+
+/** Decodes what is being decoded to its end, and lets those who wait for rows know. */
+async function decodeAll({ raster, more }: Arriving, arrived: Int32Array, shared: boolean): Promise<void> {
+  for (let rows = 0; rows < raster.height;) {
+    rows = await more();
+    Atomics.store(arrived, 0, rows);
+    Atomics.notify(arrived, 0);
+    if (shared) await nextTurn();
+  }
 }
 
 /**

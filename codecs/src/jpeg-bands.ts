@@ -45,6 +45,9 @@ export function jpegBandRows(width: number, channels: 1 | 3, options: JpegOption
   return Math.min(MOST_ROWS, most - (most % 64));
 }
 
+/** Coded bytes that stay in the kernel's memory before they are taken out: most bands are taken at once. */
+const KEPT_BYTES = 1 << 20;
+
 /** Most bytes that 64 samples come to: 26 bits each, every byte of ones followed by a zero. */
 const MOST_BLOCK_BYTES = 64 * 6.5;
 
@@ -69,7 +72,8 @@ export function jpegBandCoder(width: number, channels: 1 | 3, options: JpegOptio
   const codes = room(4 * 1024);
   const block = room(128);
   const source = room(width * channels * unit + 32);
-  const out = room(Math.ceil(width / unit) * ((unit * unit) / 64) * channels * MOST_BLOCK_BYTES + 64);
+  const longestRow = Math.ceil(width / unit) * ((unit * unit) / 64) * channels * MOST_BLOCK_BYTES + 64;
+  const out = room(KEPT_BYTES + longestRow);
   const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
   if (missing > 0) memory.grow(missing);
   const lay = (): void => {
@@ -88,16 +92,22 @@ export function jpegBandCoder(width: number, channels: 1 | 3, options: JpegOptio
     // another coder of this thread may have laid out the memory since
     lay();
     exports.begin();
-    const parts: Uint8Array[] = [];
+    const parts: Uint8Array<ArrayBuffer>[] = [];
     const memoryBytes = new Uint8Array(memory.buffer);
-    const taken = (length: number): void => void parts.push(memoryBytes.slice(out, out + length));
+    let kept = 0;
+    const take = (): void => {
+      parts.push(memoryBytes.slice(out, out + kept));
+      kept = 0;
+    };
     for (let y = 0; y < height; y += unit) {
       const rows = Math.min(unit, height - y);
       memoryBytes.set(data.subarray(y * width * channels, (y + rows) * width * channels), source);
-      taken(exports.row(source, rows, out));
+      kept += exports.row(source, rows, out + kept);
+      if (kept > KEPT_BYTES - 64) take();
     }
-    taken(exports.finish(out));
-    return joinBytes(parts);
+    kept += exports.finish(out + kept);
+    take();
+    return parts.length === 1 ? (parts[0] as Uint8Array<ArrayBuffer>) : joinBytes(parts);
   };
 }
 

@@ -160,12 +160,36 @@ const COPIED_ROWS = 64;
 const canShare =
   typeof SharedArrayBuffer !== 'undefined' && (globalThis as { crossOriginIsolated?: boolean }).crossOriginIsolated !== false;
 
+/** A JPEG while it is being decoded. */
+export interface Baseline {
+  /** RGB or grey as stored, in memory that threads share where they can; rows that are not there yet are zeros. */
+  readonly raster: Raster;
+  /** Decodes some rows more. @returns how many there are by now; null for damage, which a more patient decoder has to look at */
+  more(): number | null;
+}
+
+/** Whose turn the kernel's memory is. */
+let turn = 0;
+
 /**
- * Decodes a baseline JPEG row by row to RGB or grey as stored, in memory that threads share where they can: pixels are those of libjpeg with its
- * accurate transform and smooth upsampling.
+ * Decodes a baseline JPEG at once: pixels are those of libjpeg with its accurate transform and smooth upsampling.
  * @returns null for what a more patient decoder has to look at: other kinds, damage, no WebAssembly with SIMD
  */
 export function decodeBaseline(bytes: Uint8Array): Raster | null {
+  const baseline = startBaseline(bytes);
+  if (!baseline) return null;
+  for (let rows: number | null = 0; rows !== baseline.raster.height;) {
+    rows = baseline.more();
+    if (rows === null) return null;
+  }
+  return baseline.raster;
+}
+
+/**
+ * Decodes a baseline JPEG row by row; one at a time on each thread.
+ * @returns null for other kinds and without WebAssembly with SIMD
+ */
+export function startBaseline(bytes: Uint8Array): Baseline | null {
   const scan = scanOf(bytes);
   const started = scan && kernel();
   if (!scan || !started) return null;
@@ -212,16 +236,27 @@ export function decodeBaseline(bytes: Uint8Array): Raster | null {
   exports.begin(at.data, at.data + bytes.length - from);
   const data = resultSamples(width * height * channels, 8, canShare) as Uint8Array;
   const row = width * channels;
-  for (let first = 0, written = 0, copied = 0; first < height; first += unit) {
-    if (exports.read(first)) return null;
-    const last = first + unit >= height;
-    // the last row of halved colour needs the next one
-    const ready = last ? height : first + unit - (down === 2 ? 1 : 0);
-    exports.write(written, ready, at.out + (written - copied) * row);
-    written = ready;
-    if (written - copied < rows && !last) continue;
-    data.set(held.subarray(at.out, at.out + (written - copied) * row), copied * row);
-    copied = written;
-  }
-  return { width, height, channels, data };
+  turn += 1;
+  const mine = turn;
+  let [first, written, copied] = [0, 0, 0];
+  return {
+    raster: { width, height, channels, data },
+    more: () => {
+      if (mine !== turn) throw new Error('Another JPEG was begun on this thread before this one was decoded.');
+      while (first < height) {
+        if (exports.read(first)) return null;
+        first += unit;
+        const last = first >= height;
+        // the last row of halved colour needs the next one
+        const ready = last ? height : first - (down === 2 ? 1 : 0);
+        exports.write(written, ready, at.out + (written - copied) * row);
+        written = ready;
+        if (written - copied < rows && !last) continue;
+        data.set(held.subarray(at.out, at.out + (written - copied) * row), copied * row);
+        copied = written;
+        return copied;
+      }
+      return height;
+    },
+  };
 }

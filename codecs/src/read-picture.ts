@@ -2,6 +2,7 @@ import { LARGEST_AREA, LARGEST_SIDE, orientRaster, type Raster } from '@able-plu
 import { PictureFileError } from './bytes';
 import { readCameraFacts, type CameraFacts } from './exif-block';
 import { decodeJpeg } from './jpeg';
+import { startBaseline } from './jpeg-rows';
 import { readJpegHeader } from './jpeg-segments';
 import { iccName, type Metadata } from './metadata';
 import { decodePng } from './png';
@@ -108,6 +109,31 @@ const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string)
 /** Decodes a picture's pixels, the right way up, at their own depth and in their own colour space. */
 export async function readPixels(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
   return orientRaster(await DECODERS[info.format](plain(bytes), name), info.orientation);
+}
+
+/** A picture's pixels while they are being decoded, in memory that threads share. */
+export interface Arriving {
+  readonly raster: Raster;
+  /** Decodes more of them. @returns how many rows there are by now, from the top */
+  more(): Promise<number>;
+}
+
+/** Starts to decode pixels from the top, where the format and the way that the picture lies allow it; null where it has to be done at once. */
+export function arrivingPixels(bytes: Uint8Array, name: string, info: PictureInfo): Arriving | null {
+  if (info.format !== 'jpeg' || info.orientation !== 1) return null;
+  const baseline = startBaseline(plain(bytes));
+  if (!baseline || !(baseline.raster.data.buffer instanceof SharedArrayBuffer)) return null;
+  const { raster } = baseline;
+  return {
+    raster,
+    more: async () => {
+      const rows = baseline.more();
+      if (rows !== null) return rows;
+      // rows that were there already are the same within the few steps that decoders may differ by
+      raster.data.set((await readPixels(bytes, name, info)).data);
+      return raster.height;
+    },
+  };
 }
 
 /** The same bytes in the standard's own class: a slice of Node's is no copy. */

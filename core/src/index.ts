@@ -108,6 +108,7 @@ export * from './raster/raster';
 export * from './raster/render-bands';
 export * from './raster/render-rows';
 export * from './raster/resample';
+export { rowsNeeded } from './raster/rows-needed';
 export { kernelName } from './raster/kernel';
 export { resampleRowsFast } from './raster/resample-fast';
 export * from './raster/sharpen';

@@ -62,23 +62,33 @@ function writeByte(byte: u64): void {
   if (byte == 255) store<u8>(to++, 0);
 }
 
+/** Four bytes. @returns where the next go */
+@inline
+function flushed(word: u32, out: usize): usize {
+  const inverse = ~word;
+  if (((inverse - 0x01010101) & ~inverse & 0x80808080) == 0) {
+    store<u32>(out, bswap<u32>(word));
+    return out + 4;
+  }
+  return stuffed(word, out);
+}
+
+function stuffed(word: u32, out: usize): usize {
+  to = out;
+  writeByte(word >> 24);
+  writeByte((word >> 16) & 255);
+  writeByte((word >> 8) & 255);
+  writeByte(word & 255);
+  return to;
+}
+
 @inline
 function put(code: u32, length: i32): void {
   bits = (bits << length) | code;
   bitCount += length;
   if (bitCount < 32) return;
   bitCount -= 32;
-  const word = <u32>(bits >> bitCount);
-  const inverse = ~word;
-  if (((inverse - 0x01010101) & ~inverse & 0x80808080) == 0) {
-    store<u32>(to, bswap<u32>(word));
-    to += 4;
-    return;
-  }
-  writeByte(word >> 24);
-  writeByte((word >> 16) & 255);
-  writeByte((word >> 8) & 255);
-  writeByte(word & 255);
+  to = flushed(<u32>(bits >> bitCount), to);
 }
 
 @inline
@@ -389,21 +399,43 @@ function coded(at: usize, kind: i32, before: i32): i32 {
   const stepCode = load<u32>(direct + (stepSize << 2));
   put(((stepCode >> 5) << stepSize) | low(step, stepSize), (stepCode & 31) + stepSize);
   let left = (filled(0) | (filled(32) << 16) | (filled(64) << 32) | (filled(96) << 48)) & ~1;
+  // what is written all the time stands in registers
+  const values = block;
+  let buffer = bits;
+  let count = bitCount;
+  let out = to;
   let done = 0;
   while (left) {
     const k = <i32>ctz(left);
     left &= left - 1;
     let run = k - done - 1;
     done = k;
+    const value = <i32>load<i16>(values + (k << 1));
+    const size = sizeOf(value);
+    let word = low(value, size);
+    let length = size;
     for (; run > 15; run -= 16) {
       const sixteen = load<u32>(others + (0xf0 << 2));
-      put(sixteen >> 5, sixteen & 31);
+      buffer = (buffer << (sixteen & 31)) | (sixteen >> 5);
+      count += sixteen & 31;
+      if (count >= 32) {
+        count -= 32;
+        out = flushed(<u32>(buffer >> count), out);
+      }
     }
-    const value = <i32>load<i16>(block + (k << 1));
-    const size = sizeOf(value);
     const code = load<u32>(others + (((run << 4) | size) << 2));
-    put(((code >> 5) << size) | low(value, size), (code & 31) + size);
+    word |= (code >> 5) << size;
+    length += code & 31;
+    buffer = (buffer << length) | word;
+    count += length;
+    if (count >= 32) {
+      count -= 32;
+      out = flushed(<u32>(buffer >> count), out);
+    }
   }
+  bits = buffer;
+  bitCount = count;
+  to = out;
   if (done < 63) {
     const end = load<u32>(others);
     put(end >> 5, end & 31);

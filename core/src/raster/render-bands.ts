@@ -1,13 +1,16 @@
 import type { Correction } from '../correction/schema';
 import { composeWarp, type Warp } from '../crop/compose-warp';
 import type { Raster } from './raster';
-import { prepareSource, renderRows } from './render-rows';
+import { prepareSource, renderRows, type PreparedSource } from './render-rows';
+import { rowsNeeded } from './rows-needed';
 
 /** What a render worker is given: the source and, in memory that workers may share, a counter of bands and, where it is held whole, the result. */
 export interface RenderWork {
   readonly correction: Correction;
   readonly source: Raster;
   readonly channels: Raster['channels'];
+  /** One element: how many rows of the source there are by now, from the top; null where all are. */
+  readonly arrived: Int32Array | null;
   /** Where the whole result goes; null where each band is handed over in memory of its own. */
   readonly out: Uint8Array | Uint16Array | null;
   /** Rows a band: a multiple of {@link BAND_ROWS}. */
@@ -31,11 +34,11 @@ export interface DrawnBand {
  * @param warp the correction's, where it has been composed before
  */
 export function* drawnBands(
-  { correction, source, channels, out, rows, nextBand }: RenderWork,
+  { correction, source, arrived, channels, out, rows, nextBand }: RenderWork,
   warp: Warp = composeWarp(correction, correction.picture),
 ): Generator<DrawnBand> {
-  const prepared = prepareSource(source, warp, correction.output.light);
   const { width, height } = warp.outputSize;
+  let prepared: PreparedSource | null = null;
   const row = width * channels;
   const own = out ? null : resultSamples(row * Math.min(rows, height), source.data instanceof Uint16Array ? 16 : 8, false);
   for (;;) {
@@ -43,11 +46,18 @@ export function* drawnBands(
     const from = index * rows;
     if (from >= height) return;
     const to = Math.min(height, from + rows);
+    if (arrived) waitFor(arrived, rowsNeeded(correction, warp, from, to));
+    prepared ??= prepareSource(source, warp, correction.output.light);
     const data = own ? own.subarray(0, (to - from) * row) : (out as Uint8Array).subarray(from * row, to * row);
     own?.fill(0);
     renderRows(prepared, warp, correction, channels, from, to, data);
     yield { index, raster: { width, height: to - from, channels, data } };
   }
+}
+
+/** Waits until there are so many rows; only threads that others feed may. */
+function waitFor(arrived: Int32Array, rows: number): void {
+  for (let there = Atomics.load(arrived, 0); there < rows; there = Atomics.load(arrived, 0)) Atomics.wait(arrived, 0, there);
 }
 
 /** Samples for a result of `length`, in memory that workers share where the platform allows it. */

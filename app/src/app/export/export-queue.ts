@@ -13,12 +13,17 @@ export interface QueuedFile {
   readonly bytes: number;
 }
 
-/** The files of one export, written one after the other: each picture has the whole machine, and memory holds one at a time. */
+/** Pictures of up to so many px are made two at a time. */
+const SMALL = 30e6;
+
+/** The files of one export: each large picture has the whole machine, and memory holds one at a time; small ones are made two at a time. */
 @Injectable({ providedIn: 'root' })
 export class ExportQueue {
   private readonly exporter = inject(ExportClient);
   private readonly keeper = inject(JobKeeper);
   private abort: AbortController | null = null;
+  /** Files are handed over one after the other. */
+  private putting: Promise<unknown> = Promise.resolve();
 
   readonly files = signal<readonly QueuedFile[]>([]);
   readonly progress = signal<ExportProgress | null>(null);
@@ -38,10 +43,15 @@ export class ExportQueue {
     this.abort = abort;
     this.files.set(planned.map(({ label }) => ({ label, state: 'waiting', line: '', bytes: 0 })));
     try {
-      for (const [i, file] of planned.entries()) {
-        if (abort.signal.aborted) this.note(i, { state: 'cancelled' });
-        else await this.write(i, file, target, abort.signal);
-      }
+      const waiting = planned.entries();
+      const together = this.together(planned);
+      const one = async (): Promise<void> => {
+        for (const [i, file] of waiting) {
+          if (abort.signal.aborted) this.note(i, { state: 'cancelled' });
+          else await this.write(i, file, target, abort.signal, Math.max(1, Math.floor(this.exporter.threads / together)));
+        }
+      };
+      await Promise.all(Array.from({ length: together }, one));
       await target.finish();
     } catch (error) {
       this.trouble.set(`What was written could not be handed over: ${(error as Error).message}. The originals and your settings are safe.`);
@@ -61,7 +71,13 @@ export class ExportQueue {
     if (!this.running()) this.files.set([]);
   }
 
-  private async write(i: number, file: PlannedFile, target: ExportTarget, signal: AbortSignal): Promise<void> {
+  /** How many are made at a time: where they are small, each thread does all of one, and none waits for another to decode. */
+  private together(planned: readonly PlannedFile[]): number {
+    const small = planned.every((file) => 'trouble' in file || file.picture.width * file.picture.height <= SMALL);
+    return small && planned.length > 1 ? Math.min(2, this.exporter.threads) : 1;
+  }
+
+  private async write(i: number, file: PlannedFile, target: ExportTarget, signal: AbortSignal, threads: number): Promise<void> {
     if ('trouble' in file) {
       this.note(i, { state: 'failed', line: file.trouble });
       return;
@@ -70,8 +86,11 @@ export class ExportQueue {
     const { picture, correction, format, kept, stem, ending } = file;
     try {
       const source = { pictureId: picture.id, name: picture.name, file: () => this.keeper.original(picture.id) };
-      const blob = await this.exporter.export(source, correction, format, kept, signal, (progress) => this.progress.set(progress));
-      const name = await target.put(stem, ending, blob);
+      const onProgress = (progress: ExportProgress): void => this.progress.set(progress);
+      const blob = await this.exporter.export(source, correction, format, kept, signal, onProgress, threads);
+      const put = this.putting.then(() => target.put(stem, ending, blob));
+      this.putting = put.catch(() => undefined);
+      const name = await put;
       this.note(i, { state: 'written', line: name, bytes: blob.size });
     } catch (error) {
       if (error instanceof ExportCancelled) this.note(i, { state: 'cancelled', line: error.message });

@@ -13,11 +13,7 @@ const STAGES = { opening: 'Opening', rendering: 'Resampling', filling: 'Filling'
   template: `
     @if (queue.running()) {
       <p class="note" role="status">{{ line() }}</p>
-      <mat-progress-bar
-        [mode]="measured() ? 'determinate' : 'indeterminate'"
-        [value]="(queue.progress()?.share ?? 0) * 100"
-        aria-label="Export progress"
-      />
+      <mat-progress-bar [mode]="measured() ? 'determinate' : 'indeterminate'" [value]="share() * 100" aria-label="Export progress" />
       <button type="button" matButton="outlined" class="big plain" (click)="queue.cancel()">Cancel</button>
     } @else if (queue.files().length > 0) {
       @if (one(); as file) {
@@ -59,15 +55,25 @@ export class QueueCard {
   protected readonly failed = computed(() => this.queue.files().filter((f) => f.state === 'failed'));
 
   /** Whether it is known how far this stage is. */
-  protected readonly measured = computed(() => ['rendering', 'filling'].includes(this.queue.progress()?.stage ?? ''));
+  protected readonly measured = computed(
+    () => this.queue.files().length > 1 || ['rendering', 'filling'].includes(this.queue.progress()?.stage ?? ''),
+  );
+
+  /** How far this stage of one file is, or all of several. */
+  protected readonly share = computed(() => {
+    const files = this.queue.files();
+    if (files.length === 1) return this.queue.progress()?.share ?? 0;
+    return files.filter((file) => file.state !== 'waiting' && file.state !== 'working').length / files.length;
+  });
 
   protected readonly line = computed(() => {
     const files = this.queue.files();
     const progress = this.queue.progress();
-    const at = files.findIndex((f) => f.state === 'working');
     const stage = progress ? STAGES[progress.stage] : 'Opening';
-    const share = progress && this.measured() ? ` ${(progress.share * 100).toFixed(0)} %` : ' …';
-    return files.length === 1 ? `${stage}${share}` : `${at + 1} of ${files.length}: ${files[at]?.label ?? ''}. ${stage}${share}`;
+    if (files.length === 1) return `${stage}${progress && this.measured() ? ` ${(progress.share * 100).toFixed(0)} %` : ' …'}`;
+    const working = files.filter((file) => file.state === 'working').map((file) => file.label);
+    const at = files.findIndex((file) => file.state === 'working');
+    return `${at + 1} of ${files.length}: ${working.join(' and ')} …`;
   });
 
   protected count(state: 'written' | 'cancelled'): number {

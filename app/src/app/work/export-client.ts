@@ -26,13 +26,39 @@ export interface ExportSource {
 
 const MOST_THREADS = 8;
 
-/** Exports one picture at full size in workers of its own. */
+/** Workers that make one file after the other: one leads, the others help. */
+interface Crew {
+  readonly leader: Worker;
+  readonly helpers: readonly Worker[];
+  /** Pixels that have gone through it. */
+  spent: number;
+  /** One of it ended by itself while it waited. */
+  broken: boolean;
+}
+
+/** Pixels after which a crew is ended: its memory then goes at once, not when the browser tidies up. */
+const MOST_SPENT = 100e6;
+/** How long a crew waits for the next picture, ms. */
+const IDLE_MS = 30_000;
+
+/** Exports pictures at full size in workers of their own. */
 @Injectable({ providedIn: 'root' })
 export class ExportClient {
   private readonly pictures = inject(StageClient);
+  private idle: Crew[] = [];
+  private ending: ReturnType<typeof setTimeout> | undefined;
+
+  /** How many threads there are for exports. */
+  readonly threads = crossOriginIsolated ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
+
+  /** Starts workers, so that they are there when the first picture comes. */
+  warm(): void {
+    if (this.idle.length === 0) this.rest(begun(this.threads));
+  }
 
   /**
    * @param signal aborting it ends the workers at once
+   * @param threads for this picture; all of them by default
    * @throws ExportCancelled, PlumbError
    */
   async export(
@@ -42,49 +68,54 @@ export class ExportClient {
     kept: KeptMetadata,
     signal: AbortSignal,
     onProgress: (progress: ExportProgress) => void,
+    threads = this.threads,
   ): Promise<Blob> {
     const { crop, outputSize } = composeWarp(correction, correction.picture);
     onProgress({ stage: 'opening', share: 0 });
-    const threads = crossOriginIsolated ? Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency)) : 1;
-    const start = (): Worker => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' });
-    const leader = start();
-    const helpers = Array.from({ length: threads - 1 }, start);
-    const end = (workers: readonly Worker[]): void => workers.forEach((worker) => worker.terminate());
     let rows = 0;
     const onReply = (reply: RenderReply): void => {
       if (reply.kind === 'filling') onProgress({ stage: 'filling', share: reply.share });
-      else if (reply.kind === 'drawn') {
-        end(helpers);
-        onProgress({ stage: 'encoding', share: 1 });
-      } else if (reply.kind === 'rows') {
+      else if (reply.kind === 'drawn') onProgress({ stage: 'encoding', share: 1 });
+      else if (reply.kind === 'rows') {
         rows += reply.rows;
         onProgress({ stage: 'rendering', share: rows / outputSize.height });
       }
     };
-    const over = new AbortController();
-    const watch: Watch = { signal, over: over.signal, onReply };
+    const crew = this.crewOf(threads);
+    const { colour, sharpen } = correction.output;
     try {
-      const channels = helpers.map(() => new MessageChannel());
-      const ports = channels.map(({ port1 }) => port1);
-      // they start while the picture is being fetched
-      const helping = channels.map(({ port2 }, i) => made(helpers[i] as Worker, { kind: 'help', leader: port2 }, watch, [port2]));
-      for (const help of helping) help.catch(() => undefined);
-      const { colour, sharpen } = correction.output;
-      const lead: RenderRequest = {
-        kind: 'lead',
+      const request: RenderRequest = {
+        kind: 'make',
         source: await this.pixels(source),
         correction,
         crop,
         format,
         notes: { kept, ppi: outputPpi(correction), colour, sharpen },
-        helpers: ports,
       };
-      // a helper answers only where it fails
-      return await Promise.race([made(leader, lead, watch, ports), ...helping]);
-    } finally {
-      over.abort();
-      end([leader, ...helpers]);
+      const file = await made(crew, request, signal, onReply);
+      crew.spent += correction.picture.width * correction.picture.height;
+      if (crew.spent < MOST_SPENT) this.rest(crew);
+      else end(crew);
+      return file;
+    } catch (error) {
+      end(crew);
+      throw error;
     }
+  }
+
+  /** One that waits, or a new one. */
+  private crewOf(threads: number): Crew {
+    const at = this.idle.findIndex((crew) => !crew.broken && crew.helpers.length === threads - 1);
+    return at < 0 ? begun(threads) : (this.idle.splice(at, 1)[0] as Crew);
+  }
+
+  private rest(crew: Crew): void {
+    this.idle.push(crew);
+    clearTimeout(this.ending);
+    this.ending = setTimeout(() => {
+      for (const waiting of this.idle) end(waiting);
+      this.idle = [];
+    }, IDLE_MS);
   }
 
   /** The pixels of the picture as it lies open, or its file. */
@@ -97,28 +128,44 @@ export class ExportClient {
   }
 }
 
-/** How an export is watched: taken back, over, and what is said of it meanwhile. */
-interface Watch {
-  readonly signal: AbortSignal;
-  readonly over: AbortSignal;
-  readonly onReply: (reply: RenderReply) => void;
+function begun(threads: number): Crew {
+  const start = (): Worker => new Worker(new URL('./render.worker', import.meta.url), { type: 'module' });
+  const [leader, helpers] = [start(), Array.from({ length: threads - 1 }, start)];
+  const ports = helpers.map((helper) => {
+    const { port1, port2 } = new MessageChannel();
+    helper.postMessage({ kind: 'help', leader: port2 } satisfies RenderRequest, [port2]);
+    return port1;
+  });
+  leader.postMessage({ kind: 'lead', helpers: ports } satisfies RenderRequest, ports);
+  const crew: Crew = { leader, helpers, spent: 0, broken: false };
+  for (const worker of [leader, ...helpers]) worker.onerror = () => (crew.broken = true);
+  return crew;
 }
 
-/** One request to a render worker; resolves with the file that it makes. */
-function made(worker: Worker, request: RenderRequest, { signal, over, onReply }: Watch, ports: MessagePort[]): Promise<Blob> {
+function end({ leader, helpers }: Crew): void {
+  for (const worker of [leader, ...helpers]) worker.terminate();
+}
+
+/** The file that a crew makes; whoever of it fails ends the export. */
+function made(crew: Crew, request: RenderRequest, signal: AbortSignal, onReply: (reply: RenderReply) => void): Promise<Blob> {
   return new Promise((resolve, reject) => {
     if (signal.aborted) reject(new ExportCancelled());
     const cancelled = (): void => reject(new ExportCancelled());
-    // a listener that stayed would hold this worker until the last picture of a queue is written
-    signal.addEventListener('abort', cancelled, { once: true, signal: over });
-    worker.onmessage = ({ data }: MessageEvent<RenderReply>): void => {
-      if (data.kind === 'made') resolve(data.file);
-      else if (data.kind === 'failed') reject(unpackError(data.error));
-      else onReply(data);
-    };
-    worker.onerror = (event): void => {
-      reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));
-    };
-    worker.postMessage(request, ports);
+    // a listener that stayed would hold this crew until the last picture of a queue is written
+    const settled = (): void => signal.removeEventListener('abort', cancelled);
+    signal.addEventListener('abort', cancelled, { once: true });
+    for (const worker of [crew.leader, ...crew.helpers]) {
+      worker.onmessage = ({ data }: MessageEvent<RenderReply>): void => {
+        if (data.kind === 'made' || data.kind === 'failed') settled();
+        if (data.kind === 'made') resolve(data.file);
+        else if (data.kind === 'failed') reject(unpackError(data.error));
+        else onReply(data);
+      };
+      worker.onerror = (event): void => {
+        settled();
+        reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));
+      };
+    }
+    crew.leader.postMessage(request);
   });
 }

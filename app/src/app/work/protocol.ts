@@ -136,26 +136,26 @@ export interface ThumbnailWork {
 }
 
 /**
- * What a render worker is asked. One leads: it has the source or decodes it, shares it with its helpers, and makes the file.
- * Neither result nor file is ever the page's, which would keep it until it tidies up; the leader's memory ends with it.
+ * What a render worker is asked. First which part it has: one leads, the others help it, for one picture after the other. The leader has the source or
+ * decodes it, shares it with its helpers, and makes the file. Neither result nor file is ever the page's, which would keep it until it tidies up.
  */
 export type RenderRequest =
+  | { readonly kind: 'lead'; readonly helpers: readonly MessagePort[] }
+  | { readonly kind: 'help'; readonly leader: MessagePort }
   | {
-      readonly kind: 'lead';
+      readonly kind: 'make';
       readonly source: SourcePixels | { readonly name: string; readonly file: Blob };
       readonly correction: Correction;
       /** As it was found, plane px. */
       readonly crop: Rect;
       readonly format: ExportFormat;
       readonly notes: Omit<FileNotes, 'metadata' | 'filled'>;
-      readonly helpers: readonly MessagePort[];
-    }
-  | { readonly kind: 'help'; readonly leader: MessagePort };
+    };
 
 /** What a render worker says; no rows when the source is there. */
 export type RenderReply =
   | { readonly kind: 'rows'; readonly rows: number }
-  /** Helpers are no longer needed. */
+  /** What is left is done by the leader alone. */
   | { readonly kind: 'drawn' }
   | { readonly kind: 'filling'; readonly share: number }
   | { readonly kind: 'made'; readonly file: Blob }

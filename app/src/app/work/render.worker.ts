@@ -1,23 +1,40 @@
 /// <reference lib="webworker" />
-import { EXPORT_FORMATS, helpExport, leadExport, prepareHelpers, readPictureInfo, readPixels } from '@able-plumb/codecs';
+import { kernelName, type Raster } from '@able-plumb/core';
+import {
+  arrivingPixels,
+  EXPORT_FORMATS,
+  helpExport,
+  leadExport,
+  prepareHelpers,
+  readPictureInfo,
+  readPixels,
+  type Arriving,
+  type Metadata,
+} from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
-import { packError, type RenderReply, type RenderRequest, type SourcePixels } from './protocol';
+import { packError, type RenderReply, type RenderRequest } from './protocol';
 
-/* Decodes a picture and makes its file, or helps another one to; lives for one export, and is ended to cancel it. */
+/* Decodes pictures and makes their files, or helps another one to; is ended to cancel. */
 
 useBrowserCodecs();
 
 const say = (reply: RenderReply): void => self.postMessage(reply);
 const failed = (error: unknown): void => say({ kind: 'failed', error: packError(error) });
 
+let helpers: readonly MessagePort[] = [];
+
 self.addEventListener('message', ({ data }: MessageEvent<RenderRequest>) => {
   if (data.kind === 'help') helpExport(data.leader, failed);
-  else lead(data).catch(failed);
+  else if (data.kind === 'lead') {
+    helpers = data.helpers;
+    // the kernel is compiled before there are pixels
+    kernelName();
+  } else make(data).catch(failed);
 });
 
-async function lead({ source, correction, crop, format, notes, helpers }: RenderRequest & { kind: 'lead' }): Promise<void> {
+async function make({ source, correction, crop, format, notes }: RenderRequest & { kind: 'make' }): Promise<void> {
   prepareHelpers(helpers, correction, crop);
-  const { raster, metadata } = 'file' in source ? await decoded(source) : source;
+  const { raster, metadata } = 'file' in source ? await decoded(source, helpers.length > 0) : source;
   say({ kind: 'rows', rows: 0 });
   const parts: Uint8Array<ArrayBuffer>[] = [];
   const { patch } = await leadExport({
@@ -38,8 +55,13 @@ async function lead({ source, correction, crop, format, notes, helpers }: Render
   say({ kind: 'made', file: new Blob(parts, { type: EXPORT_FORMATS[format.kind].mime }) });
 }
 
-async function decoded({ name, file }: { readonly name: string; readonly file: Blob }): Promise<SourcePixels> {
+/** @param shared whether helpers draw from the pixels while they are being decoded */
+async function decoded(
+  { name, file }: { readonly name: string; readonly file: Blob },
+  shared: boolean,
+): Promise<{ readonly raster: Raster | Arriving; readonly metadata: Metadata }> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   const info = await readPictureInfo(bytes, name);
-  return { raster: await readPixels(bytes, name, info), metadata: info.metadata };
+  const arriving = shared ? arrivingPixels(bytes, name, info) : null;
+  return { raster: arriving ?? (await readPixels(bytes, name, info)), metadata: info.metadata };
 }

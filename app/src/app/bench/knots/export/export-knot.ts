@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, u
 import { MatButton } from '@angular/material/button';
 import { Store } from '@ngrx/store';
 import { NAME_WORDS, unknownWord } from '@able-plumb/core';
+import { ExportClient } from '../../../work/export-client';
 import { ExportQueue } from '../../../export/export-queue';
 import { beforehand, plannedByDeliveries, plannedByForm, type ChosenPicture, type PlannedFile } from '../../../export/export-plan';
 import { canWriteFolders, chooseTarget } from '../../../export/export-target';
@@ -74,6 +75,8 @@ export class ExportKnot {
   private counting = 0;
 
   constructor() {
+    // workers are there when Export is pressed
+    inject(ExportClient).warm();
     effect(() => {
       const [what, way, job] = [this.what(), this.way(), this.model.session.job()];
       const ids = what === 'job' ? (job?.pictureIds ?? []) : what === 'selection' ? this.selected() : [];
