@@ -123,6 +123,8 @@ async function within<T extends { readonly quality: number }>(
   if (first.length <= most) return first;
   let [low, high] = [LEAST_QUALITY, format.quality];
   let best = await encoded({ ...format, quality: Math.min(low, high) });
+  // what is made quickly is a tenth larger, more at low quality
+  if (best.length > most && 'chroma' in format && !('smallest' in format)) return within(most, { ...format, smallest: true }, encoded);
   if (best.length > most)
     throw new PictureFileError(
       'too-large-file',

@@ -59,11 +59,15 @@ export class QueueCard {
     () => this.queue.files().length > 1 || ['rendering', 'filling'].includes(this.queue.progress()?.stage ?? ''),
   );
 
+  private readonly settled = computed(
+    () => this.queue.files().filter((file) => file.state !== 'waiting' && file.state !== 'working').length,
+  );
+
   /** How far this stage of one file is, or all of several. */
   protected readonly share = computed(() => {
     const files = this.queue.files();
     if (files.length === 1) return this.queue.progress()?.share ?? 0;
-    return files.filter((file) => file.state !== 'waiting' && file.state !== 'working').length / files.length;
+    return this.settled() / files.length;
   });
 
   protected readonly line = computed(() => {
@@ -72,8 +76,7 @@ export class QueueCard {
     const stage = progress ? STAGES[progress.stage] : 'Opening';
     if (files.length === 1) return `${stage}${progress && this.measured() ? ` ${(progress.share * 100).toFixed(0)} %` : ' …'}`;
     const working = files.filter((file) => file.state === 'working').map((file) => file.label);
-    const at = files.findIndex((file) => file.state === 'working');
-    return `${at + 1} of ${files.length}: ${working.join(' and ')} …`;
+    return `${this.settled() + 1} of ${files.length}: ${working.join(' and ')} …`;
   });
 
   protected count(state: 'written' | 'cancelled'): number {

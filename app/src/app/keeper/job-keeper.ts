@@ -13,6 +13,7 @@ import type { Job, Picture } from '../state/model';
 import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { FilesClient } from '../work/files-client';
+import type { Inspected } from '../work/protocol';
 
 /** What became of files that were to be opened. */
 export interface ImportOutcome {
@@ -20,6 +21,9 @@ export interface ImportOutcome {
   /** One sentence a file that was refused. */
   readonly refused: readonly string[];
 }
+
+/** Files that are looked into while others are being kept. */
+const FILES_AHEAD = 2;
 
 /** Makes jobs and takes files into them: checked, hashed and kept before they appear. */
 @Injectable({ providedIn: 'root' })
@@ -52,8 +56,15 @@ export class JobKeeper {
     this.tabs.tell({ kind: 'job', jobId: job.id });
   }
 
-  /** Takes files into a job one after the other; a file that is refused stops none of the others. */
-  async addFiles(jobId: string, files: readonly { readonly name: string; readonly file: Blob }[]): Promise<ImportOutcome> {
+  /**
+   * Takes files into a job in their order, those that come next being looked into meanwhile; a file that is refused stops none of the others.
+   * @param onFirst told when the first picture is in
+   */
+  async addFiles(
+    jobId: string,
+    files: readonly { readonly name: string; readonly file: Blob }[],
+    onFirst: () => void = () => undefined,
+  ): Promise<ImportOutcome> {
     const added: Picture[] = [];
     const refused: string[] = [];
     const note = (done: number): void => {
@@ -62,13 +73,25 @@ export class JobKeeper {
       this.importing.set({ text, share: done / Math.max(1, files.length) });
     };
     note(0);
+    const looked = files.map((): Promise<Inspected> | null => null);
+    const look = (i: number): void => {
+      const next = files[i];
+      if (!next || looked[i]) return;
+      const looking = this.files.inspect(next.name, next.file);
+      // what is wrong with it is said when its turn comes
+      looking.catch(() => undefined);
+      looked[i] = looking;
+    };
     try {
-      for (const { name, file } of files) {
+      for (const [i, { name, file }] of files.entries()) {
+        for (let ahead = 0; ahead <= FILES_AHEAD; ahead += 1) look(i + ahead);
         try {
-          added.push(await this.addFile(jobId, name, file));
+          added.push(await this.addFile(jobId, name, file, {}, looked[i]));
+          if (added.length === 1) onFirst();
         } catch (error) {
           refused.push(error instanceof DOMException ? shelfSentence(error) : (error as Error).message);
         }
+        looked[i] = null;
         note(added.length + refused.length);
       }
     } finally {
@@ -80,6 +103,7 @@ export class JobKeeper {
   /**
    * Takes one file into a job.
    * @param known its correction and its set, where it comes from a job file
+   * @param looked what was found in it, where it was looked into before
    * @throws PictureFileError; Error when the job is gone
    */
   async addFile(
@@ -87,8 +111,9 @@ export class JobKeeper {
     name: string,
     file: Blob,
     known: { readonly present?: Correction; readonly set?: string | undefined } = {},
+    looked: Promise<Inspected> | null = null,
   ): Promise<Picture> {
-    const { info, sha256, thumbnail } = await this.files.inspect(name, file);
+    const { info, sha256, thumbnail } = await (looked ?? this.files.inspect(name, file));
     const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, level, takenAt, ppi } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),

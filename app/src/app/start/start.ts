@@ -25,6 +25,8 @@ import { FilePick, PICTURES } from '../ui/file-pick';
 import { ThemeButton } from '../theme-button';
 
 const THUMBNAILS_A_JOB = 4;
+/** So many files are many: their contact sheet is what is wanted, not the first of them. */
+const MANY = 12;
 /** What a job is called until its pictures are there. */
 const UNNAMED = 'New job';
 
@@ -161,7 +163,7 @@ export class Start {
     void this.take(openedFiles(picked), jobId);
   }
 
-  /** Takes files into a job, a new one by default; one picture opens at once. */
+  /** Takes files into a job, a new one by default; the first picture opens, and of many the contact sheet as soon as there is one. */
   private async take(files: readonly OpenedFile[], jobId?: string): Promise<void> {
     if (files.length === 0 || this.work()) return;
     this.refused.set([]);
@@ -183,7 +185,10 @@ export class Start {
     this.askToKeep();
     try {
       const target = jobId ?? (await this.keeper.newJob(UNNAMED)).id;
-      const { added, refused } = await this.keeper.addFiles(target, files);
+      const { added, refused } = await this.keeper.addFiles(target, files, () => {
+        // many are seen coming in
+        if (files.length >= MANY && !this.gone) void this.router.navigate(['/job', target]);
+      });
       this.refuse(refused);
       if (added.length === 0 && !jobId) await this.keeper.removeJob(target);
       else if (!jobId && this.jobs().find((job) => job.id === target)?.name === UNNAMED) {

@@ -3,14 +3,27 @@ import type { BoardCalibration, BoardSize, BoardView, Size } from '@able-plumb/c
 import { Line } from './line';
 import type { FilesWork, Inspected } from './protocol';
 
-/** Talks to the files' worker, which starts with the first file. */
+/** Talks to the files' workers, which start with the first files. */
 @Injectable({ providedIn: 'root' })
 export class FilesClient {
-  private readonly line = new Line<FilesWork>(() => new Worker(new URL('./files.worker', import.meta.url), { type: 'module' }));
+  private readonly lines = [0, 1].map(
+    () => new Line<FilesWork>(() => new Worker(new URL('./files.worker', import.meta.url), { type: 'module' })),
+  );
+  private asked = 0;
 
-  /** @throws PictureFileError */
+  /** For what is not asked of many files; the second worker starts with the second file. */
+  private get line(): Line<FilesWork> {
+    return this.lines[0] as Line<FilesWork>;
+  }
+
+  /**
+   * Files are looked into two at a time.
+   * @throws PictureFileError
+   */
   inspect(name: string, file: Blob): Promise<Inspected> {
-    return this.line.call((work) => work.inspect(name, file));
+    const line = this.lines[this.asked % this.lines.length] as Line<FilesWork>;
+    this.asked += 1;
+    return line.call((work) => work.inspect(name, file));
   }
 
   board(name: string, file: Blob, board: BoardSize): ReturnType<FilesWork['board']> {
