@@ -1,5 +1,16 @@
 /* Bundles the command line into dist/cli, where it starts many times as quickly as from its sources; only when one of these is newer. */
-import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { basename, join } from 'node:path';
 import { root } from './setup.mjs';
 
@@ -16,6 +27,27 @@ function newest(folder) {
   }
   return latest;
 }
+
+/** Compiled codecs, from the packages that they come in. */
+const CODECS = ['@jsquash/jpeg/codec', '@jsquash/webp/codec', 'lcms-wasm/dist'];
+
+/** What makes a package of the bundle: it needs nothing else installed. */
+function writePackage() {
+  const { version, license, engines } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
+  const description = 'Levels horizons, corrects converging verticals and keystone, trims empty edges: the command line of Able Plumb.';
+  const about = { name: 'able-plumb-cli', version, description, license, type: 'module', engines };
+  writeFileSync(join(OUT, 'package.json'), `${JSON.stringify({ ...about, bin: { plumb: 'plumb.mjs' }, files: FILES }, null, 2)}\n`);
+  copyFileSync(join(root, 'docs/guide/command-line.md'), join(OUT, 'README.md'));
+  copyFileSync(join(root, 'LICENSE'), join(OUT, 'LICENSE'));
+  for (const folder of CODECS) {
+    const from = join(root, 'node_modules', folder);
+    for (const name of readdirSync(from, { recursive: true }).filter((path) => USED_CODECS.test(path)))
+      cpSync(join(from, name), join(OUT, 'codecs', basename(name)));
+  }
+}
+
+const FILES = ['*.mjs', 'codecs'];
+const USED_CODECS = /(^|\/)(mozjpeg_(dec|enc)|webp_(dec|enc_simd)|lcms)\.wasm$/;
 
 /** Path of the bundled command line. */
 export async function bundleCli() {
@@ -48,7 +80,7 @@ export async function bundleCli() {
     setup: ({ onResolve }) => onResolve({ filter: /^\.\/(looking|working)$/ }, ({ path }) => ({ path: `${path}.mjs`, external: true })),
   };
   const results = await Promise.all([
-    build({ ...common, entryPoints: [source('plumb')], plugins: [apart], banner: {} }),
+    build({ ...common, entryPoints: [source('plumb')], plugins: [apart], banner: { js: '#!/usr/bin/env node' } }),
     build({ ...common, entryPoints: [source('looking')] }),
     // what verbs and threads share is in parts of their own
     build({ ...common, entryPoints: ['working', ...THREADS].map(source), splitting: true, chunkNames: 'part-[hash]' }),
@@ -62,6 +94,7 @@ export async function bundleCli() {
     writeFileSync(partial, contents);
     renameSync(partial, path);
   }
+  writePackage();
   // parts of bundles before this one go when nobody can be about to read them
   const made = new Set(outputFiles.map(({ path }) => path));
   for (const name of readdirSync(OUT).filter((one) => one.startsWith('part-'))) {

@@ -51,6 +51,10 @@ const ODD_PICTURES = join(root, '.cache/odd-pictures');
 const ODD_PACKAGES = ['golang-1.19-src', 'golang-golang-x-image-dev', 'golang-github-disintegration-imaging-dev', 'gdk-pixbuf-tests'];
 const ODD_STAMP = join(ODD_PICTURES, 'complete');
 
+/** A server of static files that the application is tried under, as others would host it. */
+const NGINX = join(root, '.cache/nginx');
+const hasNginx = () => existsSync('/usr/sbin/nginx') || existsSync(join(NGINX, 'usr/sbin/nginx'));
+
 /** GNU parallel, which a large archive may be run with. */
 const hasParallel = () => String(spawnSync('parallel', ['--version']).stdout).includes('GNU parallel');
 
@@ -63,6 +67,9 @@ export function ensureTestMaterial() {
   // some installations leave out everything under /usr/share/doc
   if (!hasBoards()) unpackPackages(UNPACKED, ['opencv-doc']);
   if (!hasBoards()) fail('The lens tests need the sample pictures of OpenCV: install them (apt-get install opencv-doc).');
+  // it is not installed: that would start it
+  if (!hasNginx()) unpackPackages(NGINX, ['nginx']);
+  if (!hasNginx()) fail('The test of hosting needs nginx: install it (apt-get install nginx).');
   if (!existsSync(ODD_STAMP)) {
     process.stderr.write(`Unpacking the pictures of ${ODD_PACKAGES.join(', ')} ...\n`);
     const complete = unpackPackages(ODD_PICTURES, ODD_PACKAGES);

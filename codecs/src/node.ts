@@ -1,11 +1,18 @@
+import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { providePlatformJpeg } from './jpeg';
 import { provideWasm, wasmPath, type WasmName } from './wasm-source';
 
-/** Node reads the compiled codecs from the installed packages. */
+/** Node reads the compiled codecs from beside the bundle, where they lie there, or from the installed packages. */
 export function useNodeCodecs(): void {
+  const beside = fileURLToPath(new URL('./codecs', import.meta.url));
+  if (existsSync(beside)) {
+    provideWasm(async (name) => new WebAssembly.Module(await readFile(join(beside, `${name}.wasm`))));
+    return;
+  }
   const { resolve } = createRequire(import.meta.url);
   const folder = (name: string): string => join(dirname(resolve(`@jsquash/${name}/package.json`)), 'codec');
   const folderOf = (name: WasmName): string =>
