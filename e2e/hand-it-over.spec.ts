@@ -178,6 +178,28 @@ test('a file in sRGB, sharpened and no larger than asked, from an original in Di
   }
 });
 
+test('AVIF and JPEG XL out of the browser as they come out of the command line’s codecs, and in again', async ({ page }) => {
+  const original = await sharp(demoPicture('name-plate.jpg')).keepMetadata().resize(400).jpeg({ quality: 95 }).toBuffer();
+  const { data } = await sharp(original).raw().toBuffer({ resolveWithObject: true });
+  for (const kind of ['AVIF', 'JXL'] as const) {
+    await openPicture(page, 'plate.jpg', original);
+    await openKnot(page, 'Export');
+    await page.getByRole('radio', { name: kind }).click();
+    await page.getByRole('radio', { name: 'without loss' }).click();
+    const { name, file } = await exportFile(page, kind);
+    expect(name).toBe(`plate-plumb.${kind.toLowerCase()}`);
+    await page.goto('/');
+    await openPicture(page, name, file);
+    await openKnot(page, 'Export');
+    const again = await exportFile(page, 'PNG');
+    // the picture's profile is sRGB, which is what a JPEG XL has without saying so
+    const seen = await sharp(again.file, { ignoreIcc: true }).raw().toBuffer();
+    const off = seen.reduce((most, v, k) => Math.max(most, Math.abs(v - data[k]!)), 0);
+    expect(off, kind).toBeLessThanOrEqual(kind === 'AVIF' ? 0 : 1);
+    await page.goto('/');
+  }
+});
+
 test('the job into a folder: what is there is never overwritten, a picture that fails is named, the rest is done', async ({ page }) => {
   await page.addInitScript(() => {
     // the origin's own folder stands in for one that the user picks

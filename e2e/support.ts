@@ -158,7 +158,7 @@ export async function dragLine(page: Page, a: P, b: P): Promise<void> {
 /** Exports what is on the bench and returns the file. */
 export async function exportFile(
   page: Page,
-  kind: 'JPEG' | 'PNG' | 'TIFF' | 'WebP',
+  kind: 'JPEG' | 'PNG' | 'TIFF' | 'WebP' | 'AVIF' | 'JXL',
   go: () => Promise<void> = () => page.getByRole('button', { name: 'Export', exact: true }).click(),
 ): Promise<{ name: string; file: Buffer }> {
   await page.locator('ap-string').getByText('Export', { exact: true }).click();

@@ -29,7 +29,7 @@ function newest(folder) {
 }
 
 /** Compiled codecs, from the packages that they come in. */
-const CODECS = ['@jsquash/jpeg/codec', '@jsquash/webp/codec', 'lcms-wasm/dist'];
+const CODECS = ['@jsquash/jpeg/codec', '@jsquash/webp/codec', '@jsquash/avif/codec', '@jsquash/jxl/codec', 'lcms-wasm/dist'];
 
 /** What makes a package of the bundle: it needs nothing else installed. */
 function writePackage() {
@@ -47,7 +47,7 @@ function writePackage() {
 }
 
 const FILES = ['*.mjs', 'codecs'];
-const USED_CODECS = /(^|\/)(mozjpeg_(dec|enc)|webp_(dec|enc_simd)|lcms)\.wasm$/;
+const USED_CODECS = /(^|\/)(mozjpeg_(dec|enc)|webp_(dec|enc_simd)|avif_(dec|enc)|jxl_(dec|enc)|lcms)\.wasm$/;
 
 /** Path of the bundled command line. */
 export async function bundleCli() {

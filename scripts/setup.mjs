@@ -55,14 +55,23 @@ const ODD_STAMP = join(ODD_PICTURES, 'complete');
 const NGINX = join(root, '.cache/nginx');
 const hasNginx = () => existsSync('/usr/sbin/nginx') || existsSync(join(NGINX, 'usr/sbin/nginx'));
 
+/** The reference programs of JPEG XL. */
+const hasLibjxl = () => spawnSync('djxl', ['--version'], { stdio: 'ignore' }).status === 0;
+
 /** GNU parallel, which a large archive may be run with. */
 const hasParallel = () => String(spawnSync('parallel', ['--version']).stdout).includes('GNU parallel');
 
 /** Installs what the tests need of Debian, where it is missing and this account may: Chromium, GNU parallel, OpenCV's sample pictures, odd pictures. */
 export function ensureTestMaterial() {
-  const wanted = [...(findBrowser() ? [] : ['chromium']), ...(hasBoards() ? [] : ['opencv-doc']), ...(hasParallel() ? [] : ['parallel'])];
+  const wanted = [
+    ...(findBrowser() ? [] : ['chromium']),
+    ...(hasBoards() ? [] : ['opencv-doc']),
+    ...(hasParallel() ? [] : ['parallel']),
+    ...(hasLibjxl() ? [] : ['libjxl-tools']),
+  ];
   if (wanted.length > 0) installFromDebian(wanted);
   if (!findBrowser()) fail('The interface tests need Chromium: install it (apt-get install chromium), or name one in CHROMIUM_PATH.');
+  if (!hasLibjxl()) fail('The picture tests need the programs of libjxl: install them (apt-get install libjxl-tools).');
   if (!hasParallel()) fail('The tests of large archives need GNU parallel: install it (apt-get install parallel).');
   // some installations leave out everything under /usr/share/doc
   if (!hasBoards()) unpackPackages(UNPACKED, ['opencv-doc']);

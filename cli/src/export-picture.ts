@@ -74,6 +74,8 @@ const KINDS: Readonly<Record<string, ExportFormat['kind']>> = {
   tif: 'tiff',
   tiff: 'tiff',
   webp: 'webp',
+  avif: 'avif',
+  jxl: 'jxl',
 };
 
 export const ENDINGS = Object.keys(KINDS);
@@ -84,7 +86,7 @@ export function formatFor(ending: string, options: ExportOptions, sourceBits: 8 
   if (!kind) throw new UsageError(`"${ending}": the name must end in ${ENDINGS.map((e) => `.${e}`).join(', ')}.`);
   const { quality, compression, lossless, smallest } = options;
   const bits = options.bits ?? sourceBits;
-  if (options.bits === 16 && (kind === 'jpeg' || kind === 'webp'))
+  if (options.bits === 16 && (kind === 'jpeg' || kind === 'webp' || kind === 'avif' || kind === 'jxl'))
     throw new UsageError(`A ${EXPORT_FORMATS[kind].name} has 8 bits; use .png or .tif for 16.`);
   switch (kind) {
     case 'jpeg':
@@ -94,6 +96,8 @@ export function formatFor(ending: string, options: ExportOptions, sourceBits: 8 
     case 'tiff':
       return { kind, bits, compression };
     case 'webp':
+    case 'avif':
+    case 'jxl':
       return { kind, quality, lossless };
   }
 }

@@ -63,7 +63,7 @@ export const HELP = `plumb VERB ...
   solve CORRECTION                               the lens from traced edges, the stance from the references, with a report
   map CORRECTION --points FILE [--inverse]       picture positions to the output file, or back
   trim CORRECTION                                the crop as its answers give it
-  apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png, .tif, .webp)
+  apply CORRECTION PICTURE --out FILE            full-quality export (.jpg, .png, .tif, .webp, .avif, .jxl)
   suggest PICTURE [--correction FILE]            what the picture itself says of how its camera stood
   batch CORRECTION PICTURE ... --out DIR         the same correction on many pictures, several at a time
   batch --suggest KIND --sure DEG PICTURE ...    each picture's own suggestion where it is that sure; without --out only said

@@ -16,7 +16,7 @@ export function useNodeCodecs(): void {
   const { resolve } = createRequire(import.meta.url);
   const folder = (name: string): string => join(dirname(resolve(`@jsquash/${name}/package.json`)), 'codec');
   const folderOf = (name: WasmName): string =>
-    name === 'lcms' ? dirname(resolve('lcms-wasm')) : folder(name.startsWith('webp') ? 'webp' : 'jpeg');
+    name === 'lcms' ? dirname(resolve('lcms-wasm')) : folder(['webp', 'avif', 'jxl'].find((kind) => name.startsWith(kind)) ?? 'jpeg');
   provideWasm(async (name) => new WebAssembly.Module(await readFile(join(folderOf(name), wasmPath(name)))));
 }
 

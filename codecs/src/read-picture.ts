@@ -1,7 +1,10 @@
 import { LARGEST_AREA, LARGEST_SIDE, orientRaster, type Raster } from '@able-plumb/core';
+import { decodeAvif } from './avif';
+import { readAvifHeader } from './avif-boxes';
 import { PictureFileError } from './bytes';
 import { readCameraFacts, type CameraFacts } from './exif-block';
 import { decodeJpeg } from './jpeg';
+import { decodeJxl, readJxlHeader } from './jxl';
 import { startBaseline } from './jpeg-rows';
 import { readJpegHeader } from './jpeg-segments';
 import { iccName, type Metadata } from './metadata';
@@ -43,7 +46,8 @@ export async function readPictureInfo(file: Uint8Array, name: string): Promise<P
       'Save a smaller copy and open that; the file is untouched.',
     );
   }
-  const facts = readCameraFacts(header.metadata.exif, width, height);
+  const said = readCameraFacts(header.metadata.exif, width, height);
+  const facts = { ...said, orientation: header.orientation ?? said.orientation };
   const swaps = facts.orientation >= 5;
   const pose = header.metadata.xmp ? poseOf(header.metadata.xmp) : { roll: null, tilt: null };
   const level = { roll: pose.roll, tilt: facts.elevation ?? pose.tilt };
@@ -60,7 +64,8 @@ export async function readPictureInfo(file: Uint8Array, name: string): Promise<P
   };
 }
 
-type Header = Pick<PictureInfo, 'width' | 'height' | 'bits' | 'channels' | 'metadata'>;
+/** What a format's head says; `orientation` where its container says it, whatever EXIF says. */
+type Header = Pick<PictureInfo, 'width' | 'height' | 'bits' | 'channels' | 'metadata'> & { readonly orientation?: number };
 
 function fromJpeg(bytes: Uint8Array, name: string): Header {
   const header = readJpegHeader(bytes, name);
@@ -92,11 +97,23 @@ function fromWebp(bytes: Uint8Array, name: string): Header {
   return { width, height, bits: 8, channels: alpha ? 4 : 3, metadata };
 }
 
+function fromAvif(bytes: Uint8Array, name: string): Header {
+  const { width, height, bits, alpha, orientation, metadata } = readAvifHeader(bytes, name);
+  return { width, height, bits: bits > 8 ? 16 : 8, channels: alpha ? 4 : 3, orientation, metadata };
+}
+
+/** Its decoder turns it upright. */
+function fromJxl(bytes: Uint8Array, name: string): Header {
+  return { ...readJxlHeader(bytes, name), bits: 8, channels: 3, orientation: 1 };
+}
+
 const HEADERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string) => Header | Promise<Header>>> = {
   jpeg: fromJpeg,
   png: fromPng,
   tiff: fromTiff,
   webp: fromWebp,
+  avif: fromAvif,
+  jxl: fromJxl,
 };
 
 const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string) => Raster | Promise<Raster>>> = {
@@ -104,6 +121,8 @@ const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string)
   png: decodePng,
   tiff: decodeTiff,
   webp: decodeWebp,
+  avif: decodeAvif,
+  jxl: decodeJxl,
 };
 
 /** Decodes a picture's pixels, the right way up, at their own depth and in their own colour space. */

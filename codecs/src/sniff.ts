@@ -1,7 +1,8 @@
 import { hasAscii, PictureFileError } from './bytes';
+import { isJxl } from './jxl';
 
 /** Picture formats that are read. */
-export type PictureFormat = 'jpeg' | 'png' | 'tiff' | 'webp';
+export type PictureFormat = 'jpeg' | 'png' | 'tiff' | 'webp' | 'avif' | 'jxl';
 
 const RAW_ENDINGS = [
   'cr2',
@@ -28,7 +29,19 @@ const RAW_ENDINGS = [
   'dcr',
   'rwl',
 ];
-const FORMAT_NAMES = 'JPEG, PNG, TIFF and WebP pictures can be opened.';
+const FORMAT_NAMES = 'JPEG, PNG, TIFF, WebP, AVIF and JPEG XL pictures can be opened.';
+
+/** Brands of files whose pixels are coded as in video (ISO/IEC 23008-12). */
+const HEIC_BRANDS = ['heic', 'heix', 'heim', 'heis', 'hevc', 'hevx', 'mif1', 'msf1'];
+
+/** Brands of a file of boxes, the main one first. */
+function brandsOf(bytes: Uint8Array): readonly string[] {
+  if (!hasAscii(bytes, 4, 'ftyp')) return [];
+  const length = Math.min(bytes.length, ((bytes[2] as number) << 8) | (bytes[3] as number));
+  const names: string[] = [];
+  for (let at = 8; at + 4 <= length; at += at === 8 ? 8 : 4) names.push(new TextDecoder('latin1').decode(bytes.subarray(at, at + 4)));
+  return names;
+}
 
 /**
  * What kind of picture some bytes are, by their first bytes; the file's name only helps with the wording of a refusal.
@@ -59,11 +72,20 @@ export function sniffFormat(bytes: Uint8Array, name: string): PictureFormat {
     );
   if (hasAscii(bytes, 0, 'II*\0') || hasAscii(bytes, 0, 'MM\0*')) return 'tiff';
   if (hasAscii(bytes, 0, 'RIFF') && hasAscii(bytes, 8, 'WEBP')) return 'webp';
+  if (isJxl(bytes)) return 'jxl';
+  const brands = brandsOf(bytes);
+  if (brands.includes('avif') || brands.includes('avis')) return 'avif';
+  if (brands.some((brand) => HEIC_BRANDS.includes(brand)))
+    throw new PictureFileError(
+      'heic',
+      `${name} is an HEIC picture, which cannot be opened.`,
+      'Save it as JPEG or TIFF with the program that shows it, or set the camera to write JPEG; the file is untouched.',
+    );
   const known =
     hasAscii(bytes, 0, 'II+\0') || hasAscii(bytes, 0, 'MM\0+')
       ? 'a BigTIFF'
       : hasAscii(bytes, 4, 'ftyp')
-        ? 'an HEIC, AVIF or video file'
+        ? 'a video file'
         : hasAscii(bytes, 0, 'GIF8')
           ? 'a GIF'
           : hasAscii(bytes, 0, '%PDF')

@@ -1,5 +1,6 @@
 /** The compiled codecs that the platform has to supply: from disk in Node, from the application's own files in the browser. */
-export type WasmName = 'mozjpeg_dec' | 'mozjpeg_enc' | 'webp_dec' | 'webp_enc_simd' | 'lcms';
+export type WasmName =
+  'mozjpeg_dec' | 'mozjpeg_enc' | 'webp_dec' | 'webp_enc_simd' | 'avif_dec' | 'avif_enc' | 'jxl_dec' | 'jxl_enc' | 'lcms';
 
 /** A codec's file in its package's folder of codecs, and under the application's own. */
 export const wasmPath = (name: WasmName): string =>
@@ -22,6 +23,8 @@ export function wasmModule(name: WasmName): Promise<WebAssembly.Module> {
   const known = loaded.get(name);
   if (known) return known;
   const module = loader(name);
+  // one that could not be had is asked for again the next time
+  module.catch(() => loaded.delete(name));
   loaded.set(name, module);
   return module;
 }

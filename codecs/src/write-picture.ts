@@ -1,10 +1,12 @@
 import { largestSample, sharpened, type ExportFormat, type KeptMetadata, type Raster, type Sharpening } from '@able-plumb/core';
+import { encodeAvif } from './avif';
 import type { BandFile, Shape } from './band-file';
 import { joinBytes, PictureFileError } from './bytes';
 import { convertColours, convertedChannels, profileOf, type ColourSpace } from './colour';
 import { rowsOf, withoutAlpha } from './image-data';
 import { jpegFile, smallestJpeg } from './jpeg';
 import { codesBands, type JpegOptions } from './jpeg-bands';
+import { encodeJxl } from './jxl';
 import { exportedMetadata, type Metadata } from './metadata';
 import { pngFile } from './png';
 import { tiffFile } from './tiff';
@@ -19,6 +21,8 @@ export const EXPORT_FORMATS = {
   png: { ending: 'png', mime: 'image/png', alpha: true, name: 'PNG' },
   tiff: { ending: 'tif', mime: 'image/tiff', alpha: true, name: 'TIFF' },
   webp: { ending: 'webp', mime: 'image/webp', alpha: true, name: 'WebP' },
+  avif: { ending: 'avif', mime: 'image/avif', alpha: true, name: 'AVIF' },
+  jxl: { ending: 'jxl', mime: 'image/jxl', alpha: true, name: 'JPEG XL' },
 } as const;
 
 /** What goes into an exported file besides its pixels. */
@@ -88,16 +92,16 @@ function fileOf(shape: Shape, format: ExportFormat, metadata: Metadata): BandFil
       return pngFile(shape, metadata);
     case 'tiff':
       return tiffFile(shape, format, metadata);
-    case 'webp':
-      throw new Error('A WebP is made of the whole picture.');
+    default:
+      throw new Error(`A ${EXPORT_FORMATS[format.kind].name} is made of the whole picture.`);
   }
 }
 
 /** Pixels as a file has them: in its colours, at its depth, without alpha where it has none. */
 async function asWritten(raster: Raster, format: ExportFormat, source: Metadata, colour: FileNotes['colour']): Promise<Raster> {
   const converted = colour === 'as-is' ? raster : await convertColours(raster, source.icc, colour);
-  if (format.kind === 'webp') return converted;
-  return format.kind === 'jpeg' ? withoutAlpha(toBits(converted, 8)) : toBits(converted, format.bits);
+  if (format.kind === 'jpeg') return withoutAlpha(toBits(converted, 8));
+  return 'bits' in format ? toBits(converted, format.bits) : converted;
 }
 
 function metadataOf(
@@ -142,9 +146,13 @@ async function within<T extends { readonly quality: number }>(
 
 async function encode(raster: Raster, format: ExportFormat, notes: FileNotes): Promise<Uint8Array<ArrayBuffer>> {
   if (!inBands(format)) {
-    const written = await asWritten(raster, format, notes.metadata, notes.colour);
-    const metadata = metadataOf(shapeOf(written), notes.metadata, notes);
+    // a JPEG XL of this encoder has no profile: its colours are sRGB
+    const colour = format.kind === 'jxl' ? 'srgb' : notes.colour;
+    const written = await asWritten(raster, format, notes.metadata, colour);
+    const metadata = metadataOf(shapeOf(written), notes.metadata, { ...notes, colour });
     if (format.kind === 'webp') return encodeWebp(written, format, metadata);
+    if (format.kind === 'avif') return encodeAvif(written, format, metadata);
+    if (format.kind === 'jxl') return encodeJxl(written, format, metadata);
     return encodeJpeg(written, format as JpegFormat, metadata);
   }
   return bound(bandFile(shapeOf(raster), format, notes), raster);

@@ -20,6 +20,8 @@ export const exportFormatSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('png'), bits }),
   z.object({ kind: z.literal('tiff'), bits, compression: z.enum(['none', 'deflate']) }),
   z.object({ kind: z.literal('webp'), quality, lossless: z.boolean(), mostBytes }),
+  z.object({ kind: z.literal('avif'), quality, lossless: z.boolean() }),
+  z.object({ kind: z.literal('jxl'), quality, lossless: z.boolean() }),
 ]);
 
 /** What of the metadata goes along: all, all but the position where the picture was taken, or the colour profile alone. */

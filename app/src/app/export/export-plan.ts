@@ -46,6 +46,9 @@ export function formatOf(choice: ExportChoice): ExportFormat {
       return { kind: 'tiff', bits: choice.bits, compression: choice.compression };
     case 'webp':
       return { kind: 'webp', quality: choice.quality, lossless: choice.lossless, ...most };
+    case 'avif':
+    case 'jxl':
+      return { kind: choice.kind, quality: choice.quality, lossless: choice.lossless };
   }
 }
 

@@ -34,7 +34,7 @@ const pictureSchema = z.object({
   height: size,
   bytes: z.number(),
   sha256: z.string(),
-  format: z.enum(['jpeg', 'png', 'tiff', 'webp']),
+  format: z.enum(['jpeg', 'png', 'tiff', 'webp', 'avif', 'jxl']),
   bits: z.union([z.literal(8), z.literal(16)]),
   camera: z.string().nullable(),
   lens: z.string().nullable(),
@@ -57,7 +57,7 @@ const settingSchemas: { readonly [K in keyof Settings]: z.ZodType } = {
   ownProportions: z.array(z.object({ name: z.string(), ratio: z.number().positive() })),
   exportChoice: z
     .object({
-      kind: z.enum(['jpeg', 'png', 'tiff', 'webp']),
+      kind: z.enum(['jpeg', 'png', 'tiff', 'webp', 'avif', 'jxl']),
       quality: z.number(),
       chroma: z.enum(['4:4:4', '4:2:0']),
       smallest: z.boolean(),

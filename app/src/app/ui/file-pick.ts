@@ -5,7 +5,7 @@ import { Icon } from './icon';
 import type { IconName } from '../theme/icons';
 
 /** Endings and types of pictures that can be opened. */
-export const PICTURES = '.jpg,.jpeg,.png,.tif,.tiff,.webp,image/jpeg,image/png,image/tiff,image/webp';
+export const PICTURES = '.jpg,.jpeg,.png,.tif,.tiff,.webp,.avif,.jxl,image/jpeg,image/png,image/tiff,image/webp,image/avif,image/jxl';
 
 /** A button that asks for files. */
 @Component({

@@ -10,6 +10,8 @@ import type { FilesWork } from './protocol';
 useBrowserCodecs();
 
 const THUMBNAIL_PX = 420;
+/** Formats that browsers do not show. */
+const NOT_SHOWN: readonly string[] = ['tiff', 'jxl'];
 /** Of a sheet, of which small pictures are parts. */
 const SHEET_THUMBNAIL_PX = 1800;
 
@@ -20,7 +22,7 @@ const work: FilesWork = {
     const { metadata: _kept, ...info } = read;
     const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
     const { thumbnail, filled } = await thumbnailOf(
-      info.format === 'tiff' ? await imageOf(await readPixels(bytes, name, read), read.metadata.icc) : file,
+      NOT_SHOWN.includes(info.format) ? await imageOf(await readPixels(bytes, name, read), read.metadata.icc) : file,
     );
     // decoders fill with grey what is missing, and say nothing
     if (info.format === 'jpeg' && filled) refuseCutShort(bytes, name);

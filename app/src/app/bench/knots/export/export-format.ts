@@ -40,6 +40,8 @@ export class ExportFormatFields {
     { value: 'png', label: 'PNG' },
     { value: 'tiff', label: 'TIFF' },
     { value: 'webp', label: 'WebP' },
+    { value: 'avif', label: 'AVIF', hint: 'Small files of high quality; takes many times as long to write' },
+    { value: 'jxl', label: 'JXL', hint: 'JPEG XL: small files, also without loss; takes many times as long to write' },
   ];
   protected readonly depths: readonly Segment[] = [
     { value: 'as-taken', label: 'as taken', hint: 'The original’s: 16 bits stay 16 bits' },
@@ -89,8 +91,13 @@ export class ExportFormatFields {
   protected readonly sentence = computed(() => FILTERS[this.filter()].sentence);
   protected readonly depthLost = computed(() => {
     const { kind, bits } = this.choice();
-    return this.model.session.picture()?.bits === 16 && (kind === 'jpeg' || kind === 'webp' || bits === 8);
+    return (
+      this.model.session.picture()?.bits === 16 && (kind === 'jpeg' || kind === 'webp' || kind === 'jxl' || (kind !== 'avif' && bits === 8))
+    );
   });
+  /** Formats that are written by quality or without loss. */
+  protected readonly byLoss = computed(() => ['webp', 'avif', 'jxl'].includes(this.choice().kind));
+  protected readonly byQuality = computed(() => this.choice().kind === 'jpeg' || (this.byLoss() && !this.choice().lossless));
   protected readonly emptyEdges = computed(() => (this.model.session.correction()?.crop.edges ?? 'clear') !== 'clear');
   protected readonly background = computed(() => this.model.session.correction()?.output.background ?? 'transparent');
   protected readonly backgrounds = computed(() => {
