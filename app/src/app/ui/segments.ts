@@ -15,7 +15,14 @@ export interface Segment {
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [MatButtonToggle, MatButtonToggleGroup, MatTooltip],
   template: `
-    <mat-button-toggle-group [value]="value()" [attr.aria-label]="label()" hideSingleSelectionIndicator (change)="choose($event.value)">
+    <mat-button-toggle-group
+      [class.rows]="across() > 0"
+      [style.--across]="across()"
+      [value]="value()"
+      [attr.aria-label]="label()"
+      hideSingleSelectionIndicator
+      (change)="choose($event.value)"
+    >
       @for (option of options(); track option.value) {
         <mat-button-toggle [value]="option.value" [matTooltip]="option.hint ?? ''">{{ option.label }}</mat-button-toggle>
       }
@@ -32,12 +39,20 @@ export interface Segment {
     mat-button-toggle {
       flex: 1 1 auto;
     }
+    .rows {
+      display: grid;
+      grid-template-columns: repeat(var(--across), 1fr);
+      row-gap: 1px;
+      background: var(--line);
+    }
   `,
 })
 export class Segments {
   readonly options = input.required<readonly Segment[]>();
   readonly value = input.required<string>();
   readonly label = input.required<string>();
+  /** How many stand side by side where there are several rows; 0 for one row. */
+  readonly across = input(0);
   readonly chosen = output<string>();
   private readonly group = viewChild.required(MatButtonToggleGroup);
   private readonly injector = inject(Injector);
