@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { chromium, type Browser, type Page } from '@playwright/test';
 import sharp from 'sharp';
@@ -21,6 +21,15 @@ const TURNS = 3;
 const SMALL: Size = { width: 3000, height: 2000 };
 const LARGE: Size = { width: 12240, height: 8160 };
 
+/** A barrel lens and one edge eased, over the pump hall. */
+const WITH_LENS = {
+  format: 'able-plumb/correction',
+  version: 1,
+  picture: { name: 'pump-hall-front.jpg', width: 6000, height: 4000 },
+  lens: { model: { kind: 'brown-conrady', fx: 3333, fy: 3333, cx: 3000, cy: 2000, k1: -0.08, k2: 0.01 } },
+  ease: { edges: [{ id: 'e1', side: 'left', at: [700, 2000], amount: 0.15, reach: 1200 }] },
+};
+
 /**
  * In Chromium, 1280 x 800, software rendering; the application must be built. The pump hall at 6 and at 24 megapixels, whose Tilt slider
  * is dragged through 120 steps, each waiting for the picture of the one before. Then exports of 24 and of 100 megapixels: how long they
@@ -37,6 +46,17 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
         rows[`longest task of the page meanwhile, ${megapixels} megapixels, ms (0: none over 50)`] = longestTaskMs;
       });
     }
+    await withPage(pictures[24], async (page) => {
+      await page.locator('ap-string').getByText('Export', { exact: true }).click();
+      const file = join(root, '.cache/bench/with-lens.json');
+      writeFileSync(file, JSON.stringify(WITH_LENS));
+      await page.locator('ap-export-files input[type=file]').setInputFiles(file);
+      await page.waitForTimeout(1000);
+      const { medianMs, p95Ms, longestTaskMs } = await drag(page);
+      rows['slider to picture with a lens and an edge eased, 24 megapixels, median ms'] = medianMs;
+      rows['slider to picture with a lens and an edge eased, 24 megapixels, 95th percentile ms'] = p95Ms;
+      rows['longest task of the page meanwhile, with a lens and an edge eased, ms (0: none over 50)'] = longestTaskMs;
+    });
     for (const megapixels of [24, 100] as const) {
       await withPage(pictures[megapixels], async (page) => {
         const { full, halved, cancelledMs, longestTaskMs, peakMB } = await exports(page);
@@ -51,8 +71,8 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
   });
 }
 
-/** Opens a picture's file in a browser of its own, so that what pages before it left behind is not counted. */
-export type WithPage = (file: string, work: (page: Page) => Promise<void>) => Promise<void>;
+/** Opens a picture's file, or nothing yet, in a browser of its own, so that what pages before it left behind is not counted. */
+export type WithPage = (file: string | null, work: (page: Page) => Promise<void>) => Promise<void>;
 
 /** The server and Chromium; the application must be built. */
 export async function inBrowsers(root: string, measure: (withPage: WithPage) => Promise<void>): Promise<void> {
@@ -74,9 +94,10 @@ export async function inBrowsers(root: string, measure: (withPage: WithPage) => 
   }
 }
 
-async function openedIn(browser: Browser, address: string, file: string): Promise<Page> {
+async function openedIn(browser: Browser, address: string, file: string | null): Promise<Page> {
   const page = await browser.newPage({ serviceWorkers: 'block', viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   await page.goto(address);
+  if (file === null) return page;
   await page.locator('input[type=file]').first().setInputFiles(file);
   await page.waitForURL('**/bench/**');
   await page.locator('ap-stage .area > canvas[data-drawn]').waitFor({ timeout: 120_000 });

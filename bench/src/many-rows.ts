@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { copyFileSync, mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import type { Page } from '@playwright/test';
 import { inBrowsers, largestRendererMB, longestTaskMs, watchTasks } from './browser-rows';
 import type { Rows } from './timing';
 
@@ -23,8 +24,9 @@ export async function manyRows(rows: Rows, plumb: string, root: string): Promise
   });
   rows[`finding: ${PICTURES} pictures of 6 megapixels on the command line, s`] = (performance.now() - begun) / 1000;
 
-  await inBrowsers(root, (withPage) =>
-    withPage(files[0] as string, async (page) => {
+  await inBrowsers(root, async (withPage) => {
+    await withPage(null, (page) => inAndOut(rows, page, files));
+    await withPage(files[0] as string, async (page) => {
       await page.getByRole('link', { name: /contact sheet/i }).click();
       await page.locator('input[type=file]').first().setInputFiles(files.slice(1));
       await page.getByText(`${PICTURES} pictures`, { exact: true }).waitFor({ timeout: 600_000 });
@@ -41,6 +43,34 @@ export async function manyRows(rows: Rows, plumb: string, root: string): Promise
       clearInterval(looking);
       rows['finding: longest task of the page meanwhile, ms (0: none over 50)'] = await longestTaskMs(page);
       rows['finding: peak memory of the renderer meanwhile, MB'] = peakMB;
-    }),
-  );
+    });
+  });
+}
+
+/** Many files put on Start, until they are seen; then all of them exported into one zip. */
+async function inAndOut(rows: Rows, page: Page, files: readonly string[]): Promise<void> {
+  const what = `${PICTURES} pictures of 6 megapixels`;
+  await watchTasks(page);
+  const begun = performance.now();
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles([...files]);
+  await page.locator('ap-sheet-cell canvas:not(.empty)').first().waitFor({ timeout: 60_000 });
+  rows[`${what} dropped on Start: first small picture, s`] = (performance.now() - begun) / 1000;
+  await page.getByText(`${PICTURES} pictures`, { exact: true }).waitFor({ timeout: 600_000 });
+  await page.locator('.work').waitFor({ state: 'detached', timeout: 600_000 });
+  rows[`${what} dropped on Start: all of them in, s`] = (performance.now() - begun) / 1000;
+  rows[`${what} dropped on Start: longest task of the page meanwhile, ms (0: none over 50)`] = await longestTaskMs(page);
+  await page.getByRole('option').first().dblclick();
+  await page.waitForURL('**/bench/**');
+  await page.locator('ap-string').getByText('Export', { exact: true }).click();
+  await page.getByRole('radio', { name: /the job/ }).click();
+  await page.getByRole('radio', { name: 'one zip' }).click();
+  await page.getByText(`${PICTURES} pictures, ${PICTURES} files.`).waitFor();
+  const started = performance.now();
+  const download = page.waitForEvent('download', { timeout: 900_000 });
+  await page.getByRole('button', { name: 'Export', exact: true }).click();
+  await download;
+  rows[`${what} exported in the browser, JPEG with full colour, s`] = (performance.now() - started) / 1000;
 }
