@@ -371,6 +371,25 @@ describe('JPEG in bands', () => {
     }
   });
 
+  it('ends with what was said where its bytes cannot be taken, whatever the format', async () => {
+    const raster = testRaster(3, 8, 1500, 1400);
+    const formats: readonly ExportFormat[] = [FORMATS[0]!, FORMATS[1]!, { kind: 'tiff', bits: 8, compression: 'deflate' }];
+    for (const format of formats) {
+      const file = bandFile({ width: 1500, height: 1400, channels: 3, bits: 8 }, format, {});
+      let room = 300_000;
+      const ended = (async () => {
+        const binder = await file.bind((bytes) => {
+          room -= bytes.length;
+          if (room < 0) throw new Error('the disk is full');
+        });
+        for (let from = 0; from < raster.height; from += file.rows)
+          await binder.add(await file.make(rowsOf(raster, from, Math.min(raster.height, from + file.rows))));
+        await binder.end();
+      })();
+      await expect(ended, format.kind).rejects.toThrow('the disk is full');
+    }
+  });
+
   it('is a tenth smaller as “smallest file”, and no worse', async () => {
     const plate = await readPixels(demo('name-plate.jpg'), 'p', await readPictureInfo(demo('name-plate.jpg'), 'p'));
     const raster = halveRaster(plate);

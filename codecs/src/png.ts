@@ -119,6 +119,8 @@ export function pngFile({ width, height, channels, bits }: Shape, metadata: Meta
           put(pngChunk('IDAT', value));
         }
       })();
+      // where its bytes cannot be taken, the next band is told so
+      read.catch((error: unknown) => writer.abort(error).catch(() => undefined));
       return {
         add: async (band) => writer.write(band),
         end: async () => {

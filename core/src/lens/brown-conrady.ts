@@ -1,5 +1,5 @@
 import type { Size } from '../picture/point';
-import { farthestCornerPx, LensFoldsError, requireGrowing, reachGrowing, type LensMap } from './lens-map';
+import { farthestCornerPx, LensFoldsError, requireGrowing, reachGrowing, slopeAt, type LensMap } from './lens-map';
 
 /** Parameters as in OpenCV's `calib3d`, but cx, cy in picture space (pixel centres at .5). */
 export interface BrownConradyParameters {
@@ -28,6 +28,7 @@ export function brownConradyLens(p: BrownConradyParameters, size: Size): LensMap
   const limit = 1.02 * idealCorner;
   requireGrowing(radial, limit, detail);
   const limitSq = limit * limit;
+  const slope = slopeAt(radial, limit);
   const bend = (x: number, y: number, out: Float64Array): void => {
     const r2 = x * x + y * y;
     const k = 1 + r2 * (p.k1 + r2 * (p.k2 + r2 * p.k3));
@@ -36,8 +37,14 @@ export function brownConradyLens(p: BrownConradyParameters, size: Size): LensMap
   };
   const distort = (x: number, y: number, out: Float64Array): boolean => {
     const [u, v] = [(x - p.cx) / focal, (y - p.cy) / focal];
-    if (u * u + v * v > limitSq) return false;
-    bend(u, v, out);
+    const squared = u * u + v * v;
+    if (squared <= limitSq) bend(u, v, out);
+    else {
+      const r = Math.sqrt(squared);
+      bend((u * limit) / r, (v * limit) / r, out);
+      out[0] = (out[0] as number) + (u / r) * (r - limit) * slope;
+      out[1] = (out[1] as number) + (v / r) * (r - limit) * slope;
+    }
     out[0] = (out[0] as number) * p.fx + p.cx;
     out[1] = (out[1] as number) * p.fy + p.cy;
     return true;

@@ -6,7 +6,10 @@ import type { Point, Size } from '../picture/point';
  * within the picture. `out` receives x and y; the return value is false where there is no image.
  */
 export interface LensMap {
-  /** Ideal -> picture. False beyond 1.02 times the ideal radius of the farthest corner, where polynomials fold back. */
+  /**
+   * Ideal -> picture. Beyond 1.02 times the ideal radius of the farthest corner, where polynomials fold back, it goes straight on, away from the picture: whoever draws
+   * meets no places without an image there.
+   */
   distort(x: number, y: number, out: Float64Array): boolean;
   /** Picture -> ideal. */
   undistort(x: number, y: number, out: Float64Array): boolean;
@@ -57,6 +60,12 @@ export function invertGrowing(f: (r: number) => number, value: number, limit: nu
     r = next;
   }
   return r;
+}
+
+/** Slope of a radial function at a radius, from below. */
+export function slopeAt(f: (r: number) => number, r: number): number {
+  const h = 1e-6 * r;
+  return (f(r) - f(r - h)) / h;
 }
 
 /** Refuses a radial function that does not grow all the way to `limit`. */

@@ -1,4 +1,4 @@
-import { farthestCornerPx, invertGrowing, LensFoldsError, requireGrowing, reachGrowing, type LensMap } from './lens-map';
+import { farthestCornerPx, invertGrowing, LensFoldsError, requireGrowing, reachGrowing, slopeAt, type LensMap } from './lens-map';
 import { diagonal, type Point, type Size } from '../picture/point';
 
 /** A lens given by one function of the radius, in half diagonals of the picture, in whichever direction it is closed. */
@@ -8,6 +8,15 @@ export interface RadialFunction {
   readonly direction: 'ideal-to-picture' | 'picture-to-ideal';
   readonly detail: string;
 }
+
+/** Beyond a limit a function goes straight on. */
+const goingOn =
+  (limit: number, value: number, slope: number, radius: (r: number) => number | null) =>
+  (r: number): number | null =>
+    r > limit ? value + slope * (r - limit) : radius(r);
+
+/** A function that has nearly stopped growing would go on at once to infinity. */
+const LEAST_SLOPE = 0.05;
 
 /** Lens map about `centre` (picture px) from a radial function; the other direction is solved. */
 export function radialMap(fn: RadialFunction, centre: Point, size: Size): LensMap {
@@ -27,31 +36,33 @@ export function radialMap(fn: RadialFunction, centre: Point, size: Size): LensMa
       pictureLimit *= 1.002;
   }
   const [cx, cy] = centre;
-  const closed = (x: number, y: number, out: Float64Array, limit: number): boolean => {
+  const along = (x: number, y: number, out: Float64Array, radius: (r: number) => number | null): boolean => {
     const [dx, dy] = [x - cx, y - cy];
     const r = Math.sqrt(dx * dx + dy * dy) / half;
-    if (r > limit) return false;
-    const scale = r < 1e-12 ? 1 : fn.f(r) / r;
+    const moved = r < 1e-12 ? r : radius(r);
+    if (moved === null) return false;
+    const scale = r < 1e-12 ? 1 : moved / r;
     out[0] = cx + dx * scale;
     out[1] = cy + dy * scale;
     return true;
   };
-  const solved = (x: number, y: number, out: Float64Array, valueLimit: number, limit: number): boolean => {
-    const [dx, dy] = [x - cx, y - cy];
-    const r = Math.sqrt(dx * dx + dy * dy) / half;
-    if (r > valueLimit) return false;
-    const inverse = r < 1e-12 ? r : invertGrowing(fn.f, r, limit);
-    if (inverse === null) return false;
-    const scale = r < 1e-12 ? 1 : inverse / r;
-    out[0] = cx + dx * scale;
-    out[1] = cy + dy * scale;
-    return true;
-  };
+  const closed = (r: number): number => fn.f(r);
+  const solved =
+    (limit: number) =>
+    (r: number): number | null =>
+      invertGrowing(fn.f, r, limit);
+  const within =
+    (limit: number, radius: (r: number) => number | null) =>
+    (r: number): number | null =>
+      r > limit ? null : radius(r);
+  const solvedLimit = Math.min(idealLimit, fn.f(pictureLimit));
+  const onward = forward
+    ? goingOn(idealLimit, fn.f(idealLimit), slopeAt(fn.f, idealLimit), closed)
+    : goingOn(solvedLimit, pictureLimit, 1 / Math.max(LEAST_SLOPE, slopeAt(fn.f, pictureLimit)), solved(pictureLimit));
+  const back = forward ? within(pictureLimit, solved(idealLimit)) : within(pictureLimit, closed);
   return {
-    distort: forward
-      ? (x, y, out) => closed(x, y, out, idealLimit)
-      : (x, y, out) => solved(x, y, out, Math.min(idealLimit, fn.f(pictureLimit)), pictureLimit),
-    undistort: forward ? (x, y, out) => solved(x, y, out, pictureLimit, idealLimit) : (x, y, out) => closed(x, y, out, pictureLimit),
+    distort: (x, y, out) => along(x, y, out, onward),
+    undistort: (x, y, out) => along(x, y, out, back),
     limitRadiusPx: Infinity,
     centre,
     straight: false,
