@@ -12,6 +12,7 @@ import { selectJobEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { DocumentKeeper } from './document-keeper';
 import { Shelf } from '../shelf/shelf';
+import { FilesClient } from '../work/files-client';
 import { JobKeeper } from './job-keeper';
 import { TabChannel } from './tab-channel';
 
@@ -122,6 +123,32 @@ describe('documents on the shelf', () => {
     put.mockRestore();
     expect([added, refused.length, tab.jobOf()[jobId]?.pictureIds.length]).toEqual([[], 1, 1]);
     expect(refused[0]).toMatch(/no room left/);
+  });
+
+  it('of many files lie in their order, whichever is known first; three are looked into at a time, the first is told, one that is refused stops none', async () => {
+    const tab = await newTab();
+    const inspector = tabs.at(-1)!.get(FilesClient);
+    const look = inspector.inspect.bind(inspector);
+    let [looking, most] = [0, 0];
+    vi.spyOn(inspector, 'inspect').mockImplementation(async (name, file) => {
+      most = Math.max(most, (looking += 1));
+      // what comes later is known sooner
+      await wait(60 - 8 * Number(name[0]));
+      looking -= 1;
+      if (name.startsWith('3')) throw new Error('3.png is damaged.');
+      return look(name, file);
+    });
+    const job = await tab.jobs.newJob('Tower');
+    const told: number[] = [];
+    const names = Array.from({ length: 7 }, (_, i) => `${i}.png`);
+    const { added, refused } = await tab.jobs.addFiles(
+      job.id,
+      names.map((name) => ({ name, file: fileOf({ width: 60, height: 40 }) })),
+      () => told.push(tab.jobOf()[job.id]?.pictureIds.length ?? 0),
+    );
+    expect(added.map(({ name }) => name)).toEqual(names.filter((name) => name !== '3.png'));
+    expect(tab.jobOf()[job.id]?.pictureIds).toEqual(added.map(({ id }) => id));
+    expect([refused, told, most]).toEqual([['3.png is damaged.'], [1], 3]);
   });
 
   it('leave out records that are damaged, say so, and keep the rest and what is damaged', async () => {
