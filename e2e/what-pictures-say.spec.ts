@@ -109,10 +109,9 @@ test('twenty pictures are asked at once, the sure ones taken at once and taken b
         buffer: small[i % 4]!,
       })),
     );
-  await onBench(page);
-  await page.locator('.work').waitFor({ state: 'detached', timeout: 60_000 });
+  await page.waitForURL('**/job/**');
+  await expect(page.getByText('20 pictures', { exact: true })).toBeVisible({ timeout: 60_000 });
   const sheet = page.getByRole('link', { name: /contact sheet/i });
-  await sheet.click();
   const judged = page.locator('ap-sheet-cell .line');
   const untouched = async (): Promise<number> => (await judged.allInnerTexts()).filter((text) => text === 'untouched').length;
   await expect.poll(untouched).toBe(20);
