@@ -263,6 +263,9 @@ test('an export of many that is cancelled keeps what was written and ends at onc
   const [, written, cancelled] = (await said.innerText()).match(/^(\d) of 8 files written, (\d)/)!.map(Number) as [number, number, number];
   expect(written).toBeGreaterThanOrEqual(2);
   expect(written + cancelled).toBe(8);
-  const names = Array.from({ length: written }, (_, i) => `front-${i}-plumb.jpg`);
-  expect(Object.keys(await zipOf(await download)).sort()).toEqual(names);
+  // of two at a time the later may be done first
+  const names = Object.keys(await zipOf(await download));
+  expect(names.length).toBe(written);
+  const begun = Array.from({ length: written + 2 }, (_, i) => `front-${i}-plumb.jpg`);
+  expect(begun).toEqual(expect.arrayContaining(names));
 });

@@ -54,7 +54,7 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
     const script = fileURLToPath(new URL('./peer_whole.py', import.meta.url));
     const memory = { ours: 0, theirs: 0 };
     const stages: Record<string, number>[] = [];
-    const times = await inTurns<'ours' | 'theirs'>(
+    const times = await inTurns<'ours' | 'npm' | 'theirs'>(
       {
         ours: async () => {
           const { seconds, peakMB, said } = await runToEnd(process.execPath, apply);
@@ -62,6 +62,7 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
           stages.push((JSON.parse(said) as { readonly ms: Record<string, number> }).ms);
           return seconds;
         },
+        npm: async () => (await runToEnd('npm', ['run', '-s', 'plumb', '--', ...apply.slice(1)])).seconds,
         theirs: async () => {
           if (!peer) return NaN;
           const { seconds, peakMB } = await runToEnd(PYTHON, [script, task]);
@@ -72,7 +73,7 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
       9,
       1,
     );
-    const { ours, theirs } = times;
+    const { ours, npm, theirs } = times;
     const base = await runToEnd(process.execPath, [plumb, 'info', picture]);
     rows['JPEG to JPEG, 24 megapixels, Lanczos 3, two threads: command line, s'] = median(ours);
     for (const stage of ['read', 'export']) rows[`JPEG to JPEG: ${stage}, ms`] = median(stages.map((ms) => ms[stage] as number));
@@ -82,6 +83,7 @@ export async function wholeProcessRows(rows: Rows, plumb: string, cache: string,
     if (peer) {
       rows['JPEG to JPEG: OpenCV, lens then perspective, s'] = median(theirs);
       rows['JPEG to JPEG: command line against OpenCV, ratio'] = ratio(ours, theirs);
+      rows['JPEG to JPEG: through npm run -s plumb against OpenCV, ratio'] = ratio(npm, theirs);
       rows['JPEG to JPEG: OpenCV, peak memory, MB'] = memory.theirs;
       rows['JPEG to JPEG: OpenCV, PSNR against the picture itself, dB'] = await psnr(out.theirs, warp, flatWarp);
     }

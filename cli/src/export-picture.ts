@@ -150,9 +150,11 @@ export async function exportPicture(
     const source = await decoding;
     const read = performance.now();
     const handle = await open(partial, 'w').catch((error: Error) => cannotWrite(out, error));
-    const put = (bytes: Uint8Array): void => {
+    /** @param at where; behind what was written before by default */
+    const put = (bytes: Uint8Array, at?: number): void => {
       try {
-        for (let done = 0; done < bytes.length;) done += writeSync(handle.fd, bytes, done);
+        for (let done = 0; done < bytes.length;)
+          done += writeSync(handle.fd, bytes, done, bytes.length - done, at === undefined ? null : at + done);
       } catch (error) {
         cannotWrite(out, error as Error);
       }
@@ -162,7 +164,7 @@ export async function exportPicture(
     const done = await renderer
       .export({ source, metadata: info.metadata, format, notes, put })
       .then(({ patch, ...rest }) => {
-        if (patch) writeSync(handle.fd, patch.bytes, 0, patch.bytes.length, patch.at);
+        if (patch) put(patch.bytes, patch.at);
         return rest;
       })
       .finally(() => handle.close());

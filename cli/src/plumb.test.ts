@@ -107,6 +107,22 @@ describe('plumb', () => {
     ).toBe(0);
     expect(readFileSync(single).equals(readFileSync(out))).toBe(true);
 
+    // also where pixels are drawn while they are being decoded, and whatever binds the bands
+    for (const ending of ['jpg', 'tif', 'png']) {
+      const bytes = await Promise.all(
+        ['1', '2', '3'].map(async (threads) => {
+          const made = join(folder, `threads-${threads}.${ending}`);
+          const { code, err } = await plumb('apply', file, reservoir, '--out', made, '--threads', threads);
+          expect(code, err).toBe(0);
+          return readFileSync(made);
+        }),
+      );
+      expect(
+        bytes.every((one) => one.equals(bytes[0]!)),
+        ending,
+      ).toBe(true);
+    }
+
     // in linear light bright detail keeps its brightness
     const light = join(folder, 'light.png');
     expect(

@@ -32,8 +32,16 @@ export interface BandFile {
   bind(put: Put): Promise<Binder>;
 }
 
-/** Binds bands that come in any order: what is too early waits. */
-export function inOrder(binder: Binder): { add(index: number, band: Uint8Array<ArrayBuffer>): Promise<void> } {
+/** Bands that come in any order, bound in theirs. */
+export interface Queue {
+  /** A band; one that is too early waits. @returns when all are bound that could be */
+  add(index: number, band: Uint8Array<ArrayBuffer>): Promise<void>;
+  /** After every band was added: ends the file when the last of them is bound. */
+  end(): Promise<Patch | null>;
+}
+
+/** Binds bands that come in any order. */
+export function inOrder(binder: Binder): Queue {
   const early = new Map<number, Uint8Array<ArrayBuffer>>();
   let next = 0;
   let work = Promise.resolve();
@@ -48,5 +56,7 @@ export function inOrder(binder: Binder): { add(index: number, band: Uint8Array<A
         }
       }));
     },
+    // whoever added them need not have waited
+    end: () => work.then(() => binder.end()),
   };
 }

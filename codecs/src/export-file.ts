@@ -109,8 +109,7 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
     rows: file?.rows ?? BAND_ROWS,
     nextBand: new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4)),
   };
-  const binder = await file?.bind(put);
-  const bound = binder && inOrder(binder);
+  const bound = file && inOrder(await file.bind(put));
   const helped = helpers.map(
     (helper) =>
       new Promise<void>((resolve, reject) => {
@@ -133,7 +132,7 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
   };
   await Promise.all([ours(), ...helped]);
   asked.onDrawn?.();
-  if (binder) return { patch: await binder.end(), width, height, filled: 0 };
+  if (bound) return { patch: await bound.end(), width, height, filled: 0 };
   const raster: Raster = { width, height, channels, data: work.out as Raster['data'] };
   const result = filling ? fillRendered(raster, correction, warp, source, alpha, asked.onFilling) : { raster, share: 0 };
   put(await writePicture(result.raster, format, { ...notes, filled: result.share }));

@@ -10,13 +10,16 @@ export type Glue<T> = (options: {
 /** A compiled codec, fresh: one that once ran out of memory is not met again, and what it took goes with it. */
 export async function startGlue<T>(name: WasmName, glue: Glue<T>): Promise<T> {
   const module = await wasmModule(name);
-  return glue({
-    noInitialRun: true,
-    instantiateWasm: (imports, received) => {
-      const instance = WebAssembly.instantiate(module, imports);
-      void instance.then(received);
-      return {};
-    },
-    printErr: () => undefined,
+  return new Promise((resolve, reject) => {
+    const started = glue({
+      noInitialRun: true,
+      instantiateWasm: (imports, received) => {
+        // one that finds no memory would never be heard of
+        WebAssembly.instantiate(module, imports).then(received, reject);
+        return {};
+      },
+      printErr: () => undefined,
+    });
+    started.then(resolve, reject);
   });
 }

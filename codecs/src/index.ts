@@ -6,7 +6,7 @@ export { DISPLAY_P3, matrixProfile, SRGB, type Primaries } from './icc-profile';
 export { opaqueRgba, rgba8, rowsOf } from './image-data';
 export { looksFilled, providePlatformJpeg, refuseCutShort, type PlatformJpeg } from './jpeg';
 export type { JpegOptions } from './jpeg-bands';
-export { inOrder, type BandFile, type Binder, type Patch, type Shape } from './band-file';
+export { inOrder, type BandFile, type Binder, type Patch, type Queue, type Shape } from './band-file';
 export type { Metadata } from './metadata';
 export { arrivingPixels, readPictureInfo, readPixels, type Arriving, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';

@@ -162,7 +162,7 @@ const canShare =
 
 /** A JPEG while it is being decoded. */
 export interface Baseline {
-  /** RGB or grey as stored, in memory that threads share where they can; rows that are not there yet are zeros. */
+  /** RGB as stored, or grey where that was asked for, in memory that threads share where they can; rows that are not there yet are zeros. */
   readonly raster: Raster;
   /** Decodes some rows more. @returns how many there are by now; null for damage, which a more patient decoder has to look at */
   more(): number | null;
@@ -173,10 +173,11 @@ let turn = 0;
 
 /**
  * Decodes a baseline JPEG at once: pixels are those of libjpeg with its accurate transform and smooth upsampling.
+ * @param grey whether a file of one component becomes a grey raster; RGB otherwise
  * @returns null for what a more patient decoder has to look at: other kinds, damage, no WebAssembly with SIMD
  */
-export function decodeBaseline(bytes: Uint8Array): Raster | null {
-  const baseline = startBaseline(bytes);
+export function decodeBaseline(bytes: Uint8Array, grey = false): Raster | null {
+  const baseline = startBaseline(bytes, grey);
   if (!baseline) return null;
   for (let rows: number | null = 0; rows !== baseline.raster.height;) {
     rows = baseline.more();
@@ -187,9 +188,10 @@ export function decodeBaseline(bytes: Uint8Array): Raster | null {
 
 /**
  * Decodes a baseline JPEG row by row; one at a time on each thread.
+ * @param grey as for {@link decodeBaseline}
  * @returns null for other kinds and without WebAssembly with SIMD
  */
-export function startBaseline(bytes: Uint8Array): Baseline | null {
+export function startBaseline(bytes: Uint8Array, grey = false): Baseline | null {
   const scan = scanOf(bytes);
   const started = scan && kernel();
   if (!scan || !started) return null;
@@ -234,13 +236,14 @@ export function startBaseline(bytes: Uint8Array): Baseline | null {
   });
   exports.lay(width, height, channels, across, down, interval, at.planes, at.widths, at.factors, at.codes, at.block);
   exports.begin(at.data, at.data + bytes.length - from);
-  const data = resultSamples(width * height * channels, 8, canShare) as Uint8Array;
+  const kept = channels === 1 && !grey ? 3 : channels;
+  const data = resultSamples(width * height * kept, 8, canShare) as Uint8Array;
   const row = width * channels;
   turn += 1;
   const mine = turn;
   let [first, written, copied] = [0, 0, 0];
   return {
-    raster: { width, height, channels, data },
+    raster: { width, height, channels: kept, data },
     more: () => {
       if (mine !== turn) throw new Error('Another JPEG was begun on this thread before this one was decoded.');
       while (first < height) {
@@ -252,7 +255,9 @@ export function startBaseline(bytes: Uint8Array): Baseline | null {
         exports.write(written, ready, at.out + (written - copied) * row);
         written = ready;
         if (written - copied < rows && !last) continue;
-        data.set(held.subarray(at.out, at.out + (written - copied) * row), copied * row);
+        const made = held.subarray(at.out, at.out + (written - copied) * row);
+        if (kept === channels) data.set(made, copied * row);
+        else for (let k = 0, to = copied * row * 3; k < made.length; k += 1, to += 3) data.fill(made[k] as number, to, to + 3);
         copied = written;
         return copied;
       }

@@ -18,12 +18,18 @@ let encoderReady: Promise<void> | null = null;
 
 /**
  * Decodes a JPEG to RGB as stored: no orientation, no colour conversion but YCbCr to RGB.
+ * @param grey whether a file of one component becomes a grey raster, as a profile for grey wants it; grey is RGB otherwise
  * @throws PictureFileError when the decoder gives up
  */
-export async function decodeJpeg(bytes: Uint8Array, name: string): Promise<Raster> {
-  // what ends before its end is looked at more closely
-  const baseline = decodeBaseline(bytes);
+export async function decodeJpeg(bytes: Uint8Array, name: string, grey = false): Promise<Raster> {
+  const baseline = decodeBaseline(bytes, grey);
   if (baseline) return baseline;
+  const colour = await decodeOther(bytes, name);
+  return grey ? firstChannel(colour) : colour;
+}
+
+/** What is not baseline, or is damaged somewhere. */
+async function decodeOther(bytes: Uint8Array, name: string): Promise<Raster> {
   const quick = await platformJpeg.decode?.(withoutMetadata(bytes));
   if (quick) return wholly(quick, bytes, name);
   ensureImageData();
@@ -41,6 +47,12 @@ export async function decodeJpeg(bytes: Uint8Array, name: string): Promise<Raste
     );
   }
 }
+
+const firstChannel = (raster: Raster): Raster => ({
+  ...raster,
+  channels: 1,
+  data: Uint8Array.from({ length: raster.width * raster.height }, (_, k) => raster.data[k * raster.channels] as number),
+});
 
 /** What decoders fill missing pixels with. */
 const FILLED = 128;
@@ -63,6 +75,9 @@ function wholly(raster: Raster, bytes: Uint8Array, name: string): Raster {
   if (looksFilled(raster.data.subarray(raster.data.length - raster.width * raster.channels))) refuseCutShort(bytes, name);
   return raster;
 }
+
+/** Colour spaces as the compiled encoder counts them. */
+const [GREY_SPACE, YCBCR_SPACE] = [1, 3];
 
 /** How a platform decodes JPEGs in native code, more quickly than the compiled codec. */
 export interface PlatformJpeg {
@@ -118,6 +133,8 @@ export async function smallestJpeg(raster: Raster, options: JpegOptions, metadat
   await encoderReady;
   const encoded = encode({ data: rgba, width, height, colorSpace: 'srgb' } as ImageData, {
     quality,
+    // grey has one component, as its profile wants it
+    color_space: raster.channels < 3 ? GREY_SPACE : YCBCR_SPACE,
     baseline: true,
     progressive: false,
     auto_subsample: false,

@@ -36,6 +36,9 @@ export function exportedMetadata(source: Metadata, kept: KeptMetadata, size: Omi
   };
 }
 
+/** Whether a profile is one for grey (ICC.1, 7.2.6). */
+export const isGreyProfile = (icc: Uint8Array | undefined): boolean => icc !== undefined && hasAscii(icc, 16, 'GRAY');
+
 /** Name of an ICC profile from its description tag (ICC.1, types 'desc' and 'mluc'); null when it has none. */
 export function iccName(icc: Uint8Array | undefined): string | null {
   if (!icc || icc.length < 132) return null;

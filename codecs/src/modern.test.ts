@@ -65,6 +65,32 @@ describe('AVIF', () => {
   });
 });
 
+describe('an AVIF that is turned', () => {
+  it('comes in the right way up as a reference decoder has it: quarter turns and mirrors', async () => {
+    const raster = testRaster(3, 8, 96, 64);
+    // a profile of five bytes takes as much room as a turn and a box that nobody reads
+    const plain = Buffer.from(
+      await writePicture(raster, { kind: 'avif', quality: 50, lossless: true }, { metadata: { icc: Uint8Array.of(1, 2, 3, 4, 5) } }),
+    );
+    const at = plain.indexOf('colrprof') - 4;
+    for (const [type, value] of [
+      ['irot', 1],
+      ['irot', 2],
+      ['irot', 3],
+      ['imir', 0],
+      ['imir', 1],
+    ] as const) {
+      // prettier-ignore
+      const file = Buffer.from(plain);
+      file.set([0, 0, 0, 9, ...Buffer.from(type), value, 0, 0, 0, 8, ...Buffer.from('free')], at);
+      const ours = await read(file);
+      const theirs = await sharp(file).raw().toBuffer({ resolveWithObject: true });
+      expect([ours.width, ours.height], `${type} ${value}`).toEqual([theirs.info.width, theirs.info.height]);
+      expect(psnr(ours.data, theirs.data, 255), `${type} ${value}`).toBeGreaterThan(45);
+    }
+  });
+});
+
 describe('JPEG XL', () => {
   it('goes out and comes back, near or without loss, with alpha; other colours are converted to sRGB', async () => {
     for (const channels of [3, 4] as const) {

@@ -7,7 +7,7 @@ import { decodeJpeg } from './jpeg';
 import { decodeJxl, readJxlHeader } from './jxl';
 import { startBaseline } from './jpeg-rows';
 import { readJpegHeader } from './jpeg-segments';
-import { iccName, type Metadata } from './metadata';
+import { iccName, isGreyProfile, type Metadata } from './metadata';
 import { decodePng } from './png';
 import { readPngHeader } from './png-chunks';
 import { decodeTiff } from './tiff';
@@ -116,8 +116,11 @@ const HEADERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string) 
   jxl: fromJxl,
 };
 
-const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string) => Raster | Promise<Raster>>> = {
-  jpeg: decodeJpeg,
+/** Whether a JPEG has grey pixels: one component, and a profile for it. Grey without one, or with one for colour, is RGB. */
+const isGrey = ({ channels, metadata }: PictureInfo): boolean => channels === 1 && isGreyProfile(metadata.icc);
+
+const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string, info: PictureInfo) => Raster | Promise<Raster>>> = {
+  jpeg: (bytes, name, info) => decodeJpeg(bytes, name, isGrey(info)),
   png: decodePng,
   tiff: decodeTiff,
   webp: decodeWebp,
@@ -127,7 +130,7 @@ const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string)
 
 /** Decodes a picture's pixels, the right way up, at their own depth and in their own colour space. */
 export async function readPixels(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
-  return orientRaster(await DECODERS[info.format](plain(bytes), name), info.orientation);
+  return orientRaster(await DECODERS[info.format](plain(bytes), name, info), info.orientation);
 }
 
 /** A picture's pixels while they are being decoded, in memory that threads share. */
@@ -140,7 +143,7 @@ export interface Arriving {
 /** Starts to decode pixels from the top, where the format and the way that the picture lies allow it; null where it has to be done at once. */
 export function arrivingPixels(bytes: Uint8Array, name: string, info: PictureInfo): Arriving | null {
   if (info.format !== 'jpeg' || info.orientation !== 1) return null;
-  const baseline = startBaseline(plain(bytes));
+  const baseline = startBaseline(plain(bytes), isGrey(info));
   if (!baseline || !(baseline.raster.data.buffer instanceof SharedArrayBuffer)) return null;
   const { raster } = baseline;
   return {

@@ -118,7 +118,7 @@ function metadataOf(
 const LEAST_QUALITY = 30;
 
 /** The file of the highest quality, up to what was asked for, that is no larger than it may be. */
-async function within<T extends { readonly quality: number }>(
+async function within<T extends ExportFormat & { readonly quality: number }>(
   most: number,
   format: T,
   encoded: (format: T) => Promise<Uint8Array<ArrayBuffer>>,
@@ -128,7 +128,7 @@ async function within<T extends { readonly quality: number }>(
   let [low, high] = [LEAST_QUALITY, format.quality];
   let best = await encoded({ ...format, quality: Math.min(low, high) });
   // what is made quickly is a tenth larger, more at low quality
-  if (best.length > most && 'chroma' in format && !('smallest' in format)) return within(most, { ...format, smallest: true }, encoded);
+  if (best.length > most && format.kind === 'jpeg' && format.smallest !== true) return within(most, { ...format, smallest: true }, encoded);
   if (best.length > most)
     throw new PictureFileError(
       'too-large-file',

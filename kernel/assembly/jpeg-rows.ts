@@ -1,9 +1,11 @@
 /*
  * Rows of pixels out of a baseline JPEG (ITU-T T.81), in AssemblyScript with SIMD: Huffman codes by tables that are given, the inverse cosine
- * transform in whole numbers (13 bits behind the point, after Loeffler, Ligtenberg and Moschytz), halved colour brought back with weights of three
+ * transform (block.ts), halved colour brought back with weights of three
  * and one, YCbCr to RGB. It counts as libjpeg's accurate transform and its smooth upsampling do, so that pixels agree with it to the bit. Whoever
  * calls it lays out the memory; nothing is allocated here. What is not as it should be is only told, for a more patient decoder to look at.
  */
+
+import { highs, inverse, loadRows, lows, two, v0, v1, v2, v3, v4, v5, v6, v7 } from './block';
 
 let width: i32 = 0;
 let height: i32 = 0;
@@ -146,119 +148,6 @@ function number(size: i32): i32 {
   return value < 1 << (size - 1) ? value - (1 << size) + 1 : value;
 }
 
-let v0: v128 = i16x8.splat(0);
-let v1: v128 = i16x8.splat(0);
-let v2: v128 = i16x8.splat(0);
-let v3: v128 = i16x8.splat(0);
-let v4: v128 = i16x8.splat(0);
-let v5: v128 = i16x8.splat(0);
-let v6: v128 = i16x8.splat(0);
-let v7: v128 = i16x8.splat(0);
-
-@inline
-function transpose(): void {
-  const a0 = v128.shuffle<i16>(v0, v1, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a1 = v128.shuffle<i16>(v0, v1, 4, 12, 5, 13, 6, 14, 7, 15);
-  const a2 = v128.shuffle<i16>(v2, v3, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a3 = v128.shuffle<i16>(v2, v3, 4, 12, 5, 13, 6, 14, 7, 15);
-  const a4 = v128.shuffle<i16>(v4, v5, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a5 = v128.shuffle<i16>(v4, v5, 4, 12, 5, 13, 6, 14, 7, 15);
-  const a6 = v128.shuffle<i16>(v6, v7, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a7 = v128.shuffle<i16>(v6, v7, 4, 12, 5, 13, 6, 14, 7, 15);
-  const b0 = v128.shuffle<i32>(a0, a2, 0, 4, 1, 5);
-  const b1 = v128.shuffle<i32>(a0, a2, 2, 6, 3, 7);
-  const b2 = v128.shuffle<i32>(a1, a3, 0, 4, 1, 5);
-  const b3 = v128.shuffle<i32>(a1, a3, 2, 6, 3, 7);
-  const b4 = v128.shuffle<i32>(a4, a6, 0, 4, 1, 5);
-  const b5 = v128.shuffle<i32>(a4, a6, 2, 6, 3, 7);
-  const b6 = v128.shuffle<i32>(a5, a7, 0, 4, 1, 5);
-  const b7 = v128.shuffle<i32>(a5, a7, 2, 6, 3, 7);
-  v0 = v128.shuffle<i64>(b0, b4, 0, 2);
-  v1 = v128.shuffle<i64>(b0, b4, 1, 3);
-  v2 = v128.shuffle<i64>(b1, b5, 0, 2);
-  v3 = v128.shuffle<i64>(b1, b5, 1, 3);
-  v4 = v128.shuffle<i64>(b2, b6, 0, 2);
-  v5 = v128.shuffle<i64>(b2, b6, 1, 3);
-  v6 = v128.shuffle<i64>(b3, b7, 0, 2);
-  v7 = v128.shuffle<i64>(b3, b7, 1, 3);
-}
-
-@inline
-function two(p: i16, q: i16): v128 {
-  return i16x8(p, q, p, q, p, q, p, q);
-}
-
-@inline
-function lows(a: v128, b: v128): v128 {
-  return v128.shuffle<i16>(a, b, 0, 8, 1, 9, 2, 10, 3, 11);
-}
-
-@inline
-function highs(a: v128, b: v128): v128 {
-  return v128.shuffle<i16>(a, b, 4, 12, 5, 13, 6, 14, 7, 15);
-}
-
-@inline
-function scaled(low: v128, high: v128, shift: i32): v128 {
-  const half = i32x4.splat(1 << (shift - 1));
-  return i16x8.narrow_i32x4_s(i32x4.shr_s(i32x4.add(low, half), shift), i32x4.shr_s(i32x4.add(high, half), shift));
-}
-
-/** The inverse transform along eight vectors. */
-@inline
-function inverse(shift: i32): void {
-  const e0 = lows(v2, v6);
-  const e1 = highs(v2, v6);
-  const t3l = i32x4.dot_i16x8_s(e0, two(10703, 4433));
-  const t3h = i32x4.dot_i16x8_s(e1, two(10703, 4433));
-  const t2l = i32x4.dot_i16x8_s(e0, two(4433, -10704));
-  const t2h = i32x4.dot_i16x8_s(e1, two(4433, -10704));
-  const plus = i16x8.add(v0, v4);
-  const minus = i16x8.sub(v0, v4);
-  const t0l = i32x4.shl(i32x4.extend_low_i16x8_s(plus), 13);
-  const t0h = i32x4.shl(i32x4.extend_high_i16x8_s(plus), 13);
-  const t1l = i32x4.shl(i32x4.extend_low_i16x8_s(minus), 13);
-  const t1h = i32x4.shl(i32x4.extend_high_i16x8_s(minus), 13);
-  const a0l = i32x4.add(t0l, t3l);
-  const a0h = i32x4.add(t0h, t3h);
-  const a3l = i32x4.sub(t0l, t3l);
-  const a3h = i32x4.sub(t0h, t3h);
-  const a1l = i32x4.add(t1l, t2l);
-  const a1h = i32x4.add(t1h, t2h);
-  const a2l = i32x4.sub(t1l, t2l);
-  const a2h = i32x4.sub(t1h, t2h);
-
-  const z3 = i16x8.add(v7, v3);
-  const z4 = i16x8.add(v5, v1);
-  const z0 = lows(z3, z4);
-  const z1 = highs(z3, z4);
-  const pl = i32x4.dot_i16x8_s(z0, two(-6436, 9633));
-  const ph = i32x4.dot_i16x8_s(z1, two(-6436, 9633));
-  const ql = i32x4.dot_i16x8_s(z0, two(9633, 6437));
-  const qh = i32x4.dot_i16x8_s(z1, two(9633, 6437));
-  const s0 = lows(v7, v1);
-  const s1 = highs(v7, v1);
-  const r0 = lows(v5, v3);
-  const r1 = highs(v5, v3);
-  const b0l = i32x4.add(i32x4.dot_i16x8_s(s0, two(-4927, -7373)), pl);
-  const b0h = i32x4.add(i32x4.dot_i16x8_s(s1, two(-4927, -7373)), ph);
-  const b3l = i32x4.add(i32x4.dot_i16x8_s(s0, two(-7373, 4926)), ql);
-  const b3h = i32x4.add(i32x4.dot_i16x8_s(s1, two(-7373, 4926)), qh);
-  const b1l = i32x4.add(i32x4.dot_i16x8_s(r0, two(-4176, -20995)), ql);
-  const b1h = i32x4.add(i32x4.dot_i16x8_s(r1, two(-4176, -20995)), qh);
-  const b2l = i32x4.add(i32x4.dot_i16x8_s(r0, two(-20995, 4177)), pl);
-  const b2h = i32x4.add(i32x4.dot_i16x8_s(r1, two(-20995, 4177)), ph);
-
-  v0 = scaled(i32x4.add(a0l, b3l), i32x4.add(a0h, b3h), shift);
-  v7 = scaled(i32x4.sub(a0l, b3l), i32x4.sub(a0h, b3h), shift);
-  v1 = scaled(i32x4.add(a1l, b2l), i32x4.add(a1h, b2h), shift);
-  v6 = scaled(i32x4.sub(a1l, b2l), i32x4.sub(a1h, b2h), shift);
-  v2 = scaled(i32x4.add(a2l, b1l), i32x4.add(a2h, b1h), shift);
-  v5 = scaled(i32x4.sub(a2l, b1l), i32x4.sub(a2h, b1h), shift);
-  v3 = scaled(i32x4.add(a3l, b0l), i32x4.add(a3h, b0h), shift);
-  v4 = scaled(i32x4.sub(a3l, b0l), i32x4.sub(a3h, b0h), shift);
-}
-
 @inline
 function lay8(into: usize, values: v128): void {
   const bytes = i8x16.add(i8x16.narrow_i16x8_s(values, values), i8x16.splat(-128));
@@ -326,18 +215,8 @@ function decoded(kind: i32, plane: i32, column: i32, row: i32, before: i32): i32
     for (let j = 0; j < 8; j++) v128.store64_lane(into + j * stride, flat, 0);
     return mean;
   }
-  v0 = v128.load(block);
-  v1 = v128.load(block + 16);
-  v2 = v128.load(block + 32);
-  v3 = v128.load(block + 48);
-  v4 = v128.load(block + 64);
-  v5 = v128.load(block + 80);
-  v6 = v128.load(block + 96);
-  v7 = v128.load(block + 112);
-  inverse(11);
-  transpose();
-  inverse(18);
-  transpose();
+  loadRows(block, 16);
+  inverse();
   lay8(into, v0);
   lay8(into + stride, v1);
   lay8(into + 2 * stride, v2);
@@ -395,7 +274,8 @@ function widened(plane: i32, y: i32, into: usize): usize {
   const count = (width + 1) >> 1;
   if (down == 1) {
     const near = planeRow(plane, y);
-    pairs8(near, count, into);
+    for (let i = 0; i < count; i += 8) v128.store(sums + (i << 1), v128.load8x8_u(near + i));
+    across2(count, into, 1, 2, 2);
     return into;
   }
   const rows = (height + 1) >> 1;
@@ -406,34 +286,23 @@ function widened(plane: i32, y: i32, into: usize): usize {
   const three = i16x8.splat(3);
   for (let i = 0; i < count; i += 8)
     v128.store(sums + (i << 1), i16x8.add(i16x8.mul(v128.load8x8_u(near + i), three), v128.load8x8_u(far + i)));
-  // beyond the ends their own sums go on: three and one of it are four
-  store<i16>(sums - 2, load<i16>(sums));
-  store<i16>(sums + (count << 1), load<i16>(sums + ((count - 1) << 1)));
-  const eight = i16x8.splat(8);
-  const seven = i16x8.splat(7);
-  for (let i = 0; i < count; i += 8) {
-    const here = sums + (i << 1);
-    const middle = i16x8.mul(v128.load(here), three);
-    const left = i16x8.shr_u(i16x8.add(i16x8.add(middle, v128.load(here - 2)), eight), 4);
-    const right = i16x8.shr_u(i16x8.add(i16x8.add(middle, v128.load(here + 2)), seven), 4);
-    v128.store(into + (i << 1), v128.or(left, i16x8.shl(right, 8)));
-  }
+  across2(count, into, 8, 7, 4);
   return into;
 }
 
-/** Halved across alone. */
-function pairs8(near: usize, count: i32, into: usize): void {
-  const three = i16x8.splat(3);
-  const one = i16x8.splat(1);
-  const twos = i16x8.splat(2);
-  for (let i = 0; i < count; i += 8) v128.store(sums + (i << 1), v128.load8x8_u(near + i));
+/** Values that stand in the row of sums, across: of each two, of three and one of its neighbours on either side. */
+function across2(count: i32, into: usize, biasLeft: i16, biasRight: i16, shift: i32): void {
+  // beyond the ends their own go on: three and one of it are four
   store<i16>(sums - 2, load<i16>(sums));
   store<i16>(sums + (count << 1), load<i16>(sums + ((count - 1) << 1)));
+  const three = i16x8.splat(3);
+  const toLeft = i16x8.splat(biasLeft);
+  const toRight = i16x8.splat(biasRight);
   for (let i = 0; i < count; i += 8) {
     const here = sums + (i << 1);
     const middle = i16x8.mul(v128.load(here), three);
-    const left = i16x8.shr_u(i16x8.add(i16x8.add(middle, v128.load(here - 2)), one), 2);
-    const right = i16x8.shr_u(i16x8.add(i16x8.add(middle, v128.load(here + 2)), twos), 2);
+    const left = i16x8.shr_u(i16x8.add(i16x8.add(middle, v128.load(here - 2)), toLeft), shift);
+    const right = i16x8.shr_u(i16x8.add(i16x8.add(middle, v128.load(here + 2)), toRight), shift);
     v128.store(into + (i << 1), v128.or(left, i16x8.shl(right, 8)));
   }
 }

@@ -1,9 +1,11 @@
 /*
  * Baseline JPEG (ITU-T T.81) of rows of pixels, in AssemblyScript with SIMD: colours to YCbCr, halved where asked for, the discrete cosine
- * transform in whole numbers (13 bits behind the point, after Loeffler, Ligtenberg and Moschytz), quantisation, Huffman codes by tables that
+ * transform (block.ts), quantisation, Huffman codes by tables that
  * are given. It counts as libjpeg's accurate transform does, so that files agree with it to the bit. Whoever calls it lays out the memory;
  * nothing is allocated here.
  */
+
+import { forward, highs, loadRows, lows, v0, v1, v2, v3, v4, v5, v6, v7 } from './block';
 
 let rowWidth: i32 = 0;
 let colours: i32 = 0;
@@ -182,10 +184,10 @@ function colour(from: usize, j: i32): void {
     const r = i16x8.extend_low_i8x16_u(v128.shuffle<u8>(a, b, 0, 3, 6, 9, 12, 15, 26, 29, 0, 0, 0, 0, 0, 0, 0, 0));
     const g = i16x8.extend_low_i8x16_u(v128.shuffle<u8>(a, b, 1, 4, 7, 10, 13, 24, 27, 30, 0, 0, 0, 0, 0, 0, 0, 0));
     const l = i16x8.extend_low_i8x16_u(v128.shuffle<u8>(a, b, 2, 5, 8, 11, 14, 25, 28, 31, 0, 0, 0, 0, 0, 0, 0, 0));
-    const rg0 = v128.shuffle<i16>(r, g, 0, 8, 1, 9, 2, 10, 3, 11);
-    const rg1 = v128.shuffle<i16>(r, g, 4, 12, 5, 13, 6, 14, 7, 15);
-    const bg0 = v128.shuffle<i16>(l, g, 0, 8, 1, 9, 2, 10, 3, 11);
-    const bg1 = v128.shuffle<i16>(l, g, 4, 12, 5, 13, 6, 14, 7, 15);
+    const rg0 = lows(r, g);
+    const rg1 = highs(r, g);
+    const bg0 = lows(l, g);
+    const bg1 = highs(l, g);
     const at = i << 1;
     v128.store(y + at, i16x8.sub(i16x8.narrow_i32x4_s(sumsOf(rg0, yrg, bg0, ybg), sumsOf(rg1, yrg, bg1, ybg)), middle));
     const b0 = i32x4.extend_low_i16x8_u(l);
@@ -214,100 +216,6 @@ function halve(plane: i32, pairs: i32): void {
     }
   }
   for (let j = pairs; j < 8; j++) memory.copy(planeRow(plane, j), planeRow(plane, j - 1), stride);
-}
-
-let v0: v128 = i16x8.splat(0);
-let v1: v128 = i16x8.splat(0);
-let v2: v128 = i16x8.splat(0);
-let v3: v128 = i16x8.splat(0);
-let v4: v128 = i16x8.splat(0);
-let v5: v128 = i16x8.splat(0);
-let v6: v128 = i16x8.splat(0);
-let v7: v128 = i16x8.splat(0);
-
-@inline
-function transpose(): void {
-  const a0 = v128.shuffle<i16>(v0, v1, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a1 = v128.shuffle<i16>(v0, v1, 4, 12, 5, 13, 6, 14, 7, 15);
-  const a2 = v128.shuffle<i16>(v2, v3, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a3 = v128.shuffle<i16>(v2, v3, 4, 12, 5, 13, 6, 14, 7, 15);
-  const a4 = v128.shuffle<i16>(v4, v5, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a5 = v128.shuffle<i16>(v4, v5, 4, 12, 5, 13, 6, 14, 7, 15);
-  const a6 = v128.shuffle<i16>(v6, v7, 0, 8, 1, 9, 2, 10, 3, 11);
-  const a7 = v128.shuffle<i16>(v6, v7, 4, 12, 5, 13, 6, 14, 7, 15);
-  const b0 = v128.shuffle<i32>(a0, a2, 0, 4, 1, 5);
-  const b1 = v128.shuffle<i32>(a0, a2, 2, 6, 3, 7);
-  const b2 = v128.shuffle<i32>(a1, a3, 0, 4, 1, 5);
-  const b3 = v128.shuffle<i32>(a1, a3, 2, 6, 3, 7);
-  const b4 = v128.shuffle<i32>(a4, a6, 0, 4, 1, 5);
-  const b5 = v128.shuffle<i32>(a4, a6, 2, 6, 3, 7);
-  const b6 = v128.shuffle<i32>(a5, a7, 0, 4, 1, 5);
-  const b7 = v128.shuffle<i32>(a5, a7, 2, 6, 3, 7);
-  v0 = v128.shuffle<i64>(b0, b4, 0, 2);
-  v1 = v128.shuffle<i64>(b0, b4, 1, 3);
-  v2 = v128.shuffle<i64>(b1, b5, 0, 2);
-  v3 = v128.shuffle<i64>(b1, b5, 1, 3);
-  v4 = v128.shuffle<i64>(b2, b6, 0, 2);
-  v5 = v128.shuffle<i64>(b2, b6, 1, 3);
-  v6 = v128.shuffle<i64>(b3, b7, 0, 2);
-  v7 = v128.shuffle<i64>(b3, b7, 1, 3);
-}
-
-@inline
-function two(p: i16, q: i16): v128 {
-  return i16x8(p, q, p, q, p, q, p, q);
-}
-
-@inline
-function scaled(low: v128, high: v128, shift: i32): v128 {
-  const half = i32x4.splat(1 << (shift - 1));
-  return i16x8.narrow_i32x4_s(i32x4.shr_s(i32x4.add(low, half), shift), i32x4.shr_s(i32x4.add(high, half), shift));
-}
-
-/** The transform along eight vectors; the first pass leaves two bits behind the point, the second takes them away. */
-@inline
-function transform(first: bool): void {
-  const shift = first ? 11 : 15;
-  const t0 = i16x8.add(v0, v7);
-  const t7 = i16x8.sub(v0, v7);
-  const t1 = i16x8.add(v1, v6);
-  const t6 = i16x8.sub(v1, v6);
-  const t2 = i16x8.add(v2, v5);
-  const t5 = i16x8.sub(v2, v5);
-  const t3 = i16x8.add(v3, v4);
-  const t4 = i16x8.sub(v3, v4);
-  const t10 = i16x8.add(t0, t3);
-  const t13 = i16x8.sub(t0, t3);
-  const t11 = i16x8.add(t1, t2);
-  const t12 = i16x8.sub(t1, t2);
-  if (first) {
-    v0 = i16x8.shl(i16x8.add(t10, t11), 2);
-    v4 = i16x8.shl(i16x8.sub(t10, t11), 2);
-  } else {
-    const half = i16x8.splat(2);
-    v0 = i16x8.shr_s(i16x8.add(i16x8.add(t10, t11), half), 2);
-    v4 = i16x8.shr_s(i16x8.add(i16x8.sub(t10, t11), half), 2);
-  }
-  const even0 = v128.shuffle<i16>(t13, t12, 0, 8, 1, 9, 2, 10, 3, 11);
-  const even1 = v128.shuffle<i16>(t13, t12, 4, 12, 5, 13, 6, 14, 7, 15);
-  v2 = scaled(i32x4.dot_i16x8_s(even0, two(10703, 4433)), i32x4.dot_i16x8_s(even1, two(10703, 4433)), shift);
-  v6 = scaled(i32x4.dot_i16x8_s(even0, two(4433, -10704)), i32x4.dot_i16x8_s(even1, two(4433, -10704)), shift);
-  const z3 = i16x8.add(t4, t6);
-  const z4 = i16x8.add(t5, t7);
-  const z0 = v128.shuffle<i16>(z3, z4, 0, 8, 1, 9, 2, 10, 3, 11);
-  const z1 = v128.shuffle<i16>(z3, z4, 4, 12, 5, 13, 6, 14, 7, 15);
-  const p0 = i32x4.dot_i16x8_s(z0, two(-6436, 9633));
-  const p1 = i32x4.dot_i16x8_s(z1, two(-6436, 9633));
-  const q0 = i32x4.dot_i16x8_s(z0, two(9633, 6437));
-  const q1 = i32x4.dot_i16x8_s(z1, two(9633, 6437));
-  const s0 = v128.shuffle<i16>(t4, t7, 0, 8, 1, 9, 2, 10, 3, 11);
-  const s1 = v128.shuffle<i16>(t4, t7, 4, 12, 5, 13, 6, 14, 7, 15);
-  const r0 = v128.shuffle<i16>(t5, t6, 0, 8, 1, 9, 2, 10, 3, 11);
-  const r1 = v128.shuffle<i16>(t5, t6, 4, 12, 5, 13, 6, 14, 7, 15);
-  v7 = scaled(i32x4.add(i32x4.dot_i16x8_s(s0, two(-4927, -7373)), p0), i32x4.add(i32x4.dot_i16x8_s(s1, two(-4927, -7373)), p1), shift);
-  v1 = scaled(i32x4.add(i32x4.dot_i16x8_s(s0, two(-7373, 4926)), q0), i32x4.add(i32x4.dot_i16x8_s(s1, two(-7373, 4926)), q1), shift);
-  v5 = scaled(i32x4.add(i32x4.dot_i16x8_s(r0, two(-4176, -20995)), q0), i32x4.add(i32x4.dot_i16x8_s(r1, two(-4176, -20995)), q1), shift);
-  v3 = scaled(i32x4.add(i32x4.dot_i16x8_s(r0, two(-20995, 4177)), p0), i32x4.add(i32x4.dot_i16x8_s(r1, two(-20995, 4177)), p1), shift);
 }
 
 /** Nearest whole number of four quotients, halves up: none comes nearer to the next than half of one over the divisor, which a float tells. */
@@ -369,18 +277,8 @@ function flat(): void {
 /** Transforms, quantises and codes the block of 8 x 8 at a place of a plane. @returns its mean, for the next one */
 function coded(at: usize, kind: i32, before: i32): i32 {
   const down = stride << 1;
-  v0 = v128.load(at);
-  v1 = v128.load(at + down);
-  v2 = v128.load(at + 2 * down);
-  v3 = v128.load(at + 3 * down);
-  v4 = v128.load(at + 4 * down);
-  v5 = v128.load(at + 5 * down);
-  v6 = v128.load(at + 6 * down);
-  v7 = v128.load(at + 7 * down);
-  transpose();
-  transform(true);
-  transpose();
-  transform(false);
+  loadRows(at, down);
+  forward();
   const table = divisors + (kind << 9);
   place(quantised(v0, table), 0, 1, 5, 6, 14, 15, 27, 28);
   place(quantised(v1, table + 32), 2, 4, 7, 13, 16, 26, 29, 42);

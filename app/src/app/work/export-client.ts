@@ -32,7 +32,7 @@ interface Crew {
   readonly helpers: readonly Worker[];
   /** Pixels that have gone through it. */
   spent: number;
-  /** One of it ended by itself while it waited. */
+  /** One of it ended by itself. */
   broken: boolean;
 }
 
@@ -53,7 +53,7 @@ export class ExportClient {
 
   /** Starts workers, so that they are there when the first picture comes. */
   warm(): void {
-    if (this.idle.length === 0) this.rest(begun(this.threads));
+    if (!this.idle.some((crew) => this.fits(crew, this.threads))) this.rest(begun(this.threads));
   }
 
   /**
@@ -105,8 +105,12 @@ export class ExportClient {
 
   /** One that waits, or a new one. */
   private crewOf(threads: number): Crew {
-    const at = this.idle.findIndex((crew) => !crew.broken && crew.helpers.length === threads - 1);
+    const at = this.idle.findIndex((crew) => this.fits(crew, threads));
     return at < 0 ? begun(threads) : (this.idle.splice(at, 1)[0] as Crew);
+  }
+
+  private fits({ broken, helpers }: Crew, threads: number): boolean {
+    return !broken && helpers.length === threads - 1;
   }
 
   private rest(crew: Crew): void {
@@ -149,7 +153,7 @@ function end({ leader, helpers }: Crew): void {
 /** The file that a crew makes; whoever of it fails ends the export. */
 function made(crew: Crew, request: RenderRequest, signal: AbortSignal, onReply: (reply: RenderReply) => void): Promise<Blob> {
   return new Promise((resolve, reject) => {
-    if (signal.aborted) reject(new ExportCancelled());
+    if (signal.aborted) return reject(new ExportCancelled());
     const cancelled = (): void => reject(new ExportCancelled());
     // a listener that stayed would hold this crew until the last picture of a queue is written
     const settled = (): void => signal.removeEventListener('abort', cancelled);
@@ -162,6 +166,7 @@ function made(crew: Crew, request: RenderRequest, signal: AbortSignal, onReply: 
         else onReply(data);
       };
       worker.onerror = (event): void => {
+        crew.broken = true;
         settled();
         reject(new Error(`The export stopped: ${event.message || 'the browser ended it, probably for want of memory'}.`));
       };
