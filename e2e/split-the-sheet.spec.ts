@@ -25,51 +25,75 @@ interface Pixels {
   readonly data: Buffer;
 }
 
-/** By how much a file differs from the print that lies so on the scan, turned by some degrees more; mean over samples, steps of 255. */
-function offFrom(scan: Pixels, { corners: [a, b, , d] }: Print, file: Pixels, byDeg: number): number {
-  const [c, s] = [Math.cos((byDeg * Math.PI) / 180), Math.sin((byDeg * Math.PI) / 180)];
-  let [sum, n] = [0, 0];
-  for (let j = 10; j < file.height - 10; j += 7)
-    for (let i = 10; i < file.width - 10; i += 7) {
-      const [u, v] = [(i + 0.5) / file.width - 0.5, (j + 0.5) / file.height - 0.5];
-      const [du, dv] = [u * file.width, v * file.height];
-      const [tu, tv] = [(du * c - dv * s) / file.width + 0.5, (du * s + dv * c) / file.height + 0.5];
-      const x = Math.round(a[0] + tu * (b[0] - a[0]) + tv * (d[0] - a[0]) - 0.5);
-      const y = Math.round(a[1] + tu * (b[1] - a[1]) + tv * (d[1] - a[1]) - 0.5);
-      if (x < 0 || y < 0 || x >= scan.width || y >= scan.height) continue;
-      for (let k = 0; k < 3; k += 1)
-        sum += Math.abs((scan.data[(y * scan.width + x) * 3 + k] as number) - (file.data[(j * file.width + i) * 3 + k] as number));
-      n += 3;
-    }
-  return sum / n;
+/**
+ * How a file lies on a scan of as many pixels an inch, near a print: turned from the print by some degrees more, and how far they still
+ * differ there, root mean square of steps of 255. Least squares over turn and shift (Gauss and Newton's), from the print's middle.
+ */
+function lieOn(scan: Pixels, { corners: [a, b, c, d] }: Print, file: Pixels): { byDeg: number; rms: number } {
+  const at = (x: number, y: number): number => {
+    const [i, j] = [Math.min(scan.width - 2, Math.max(0, Math.floor(x))), Math.min(scan.height - 2, Math.max(0, Math.floor(y)))];
+    const [u, v, k] = [x - i, y - j, j * scan.width + i];
+    const row = (n: number): number => (scan.data[n] as number) * (1 - u) + (scan.data[n + 1] as number) * u;
+    return row(k) * (1 - v) + row(k + scan.width) * v;
+  };
+  const lies = Math.atan2(b[1] - a[1], b[0] - a[0]);
+  let [turn, x0, y0, rms] = [lies, (a[0] + b[0] + c[0] + d[0]) / 4, (a[1] + b[1] + c[1] + d[1]) / 4, 0];
+  for (let pass = 0; pass < 12; pass += 1) {
+    const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+    // normal equations of turn, x and y, a row each, the right side last
+    const rows = [0, 1, 2].map(() => [0, 0, 0, 0]);
+    let [squares, n] = [0, 0];
+    for (let j = 20; j < file.height - 20; j += 7)
+      for (let i = 20; i < file.width - 20; i += 7) {
+        const [p, q] = [i + 0.5 - file.width / 2, j + 0.5 - file.height / 2];
+        const [x, y] = [x0 + p * cos - q * sin - 0.5, y0 + p * sin + q * cos - 0.5];
+        const [gx, gy] = [at(x + 1, y) - at(x - 1, y), at(x, y + 1) - at(x, y - 1)].map((g) => g / 2) as [number, number];
+        const off = (file.data[j * file.width + i] as number) - at(x, y);
+        const slopes = [gx * (-p * sin - q * cos) + gy * (p * cos - q * sin), gx, gy, off];
+        for (let r = 0; r < 3; r += 1)
+          for (let k = 0; k < 4; k += 1) (rows[r] as number[])[k]! += (slopes[r] as number) * (slopes[k] as number);
+        squares += off * off;
+        n += 1;
+      }
+    const [m0, m1, m2] = rows as [number[], number[], number[]];
+    const det = (k: number, l: number, m: number): number =>
+      m0[k]! * (m1[l]! * m2[m]! - m1[m]! * m2[l]!) -
+      m0[l]! * (m1[k]! * m2[m]! - m1[m]! * m2[k]!) +
+      m0[m]! * (m1[k]! * m2[l]! - m1[l]! * m2[k]!);
+    const all = det(0, 1, 2);
+    turn += det(3, 1, 2) / all;
+    x0 += det(0, 3, 2) / all;
+    y0 += det(0, 1, 3) / all;
+    rms = Math.sqrt(squares / n);
+  }
+  return { byDeg: ((turn - lies) * 180) / Math.PI, rms };
 }
 
-const rgb = async (file: Buffer): Promise<Pixels> => {
-  const { data, info } = await sharp(file).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+/** Its luminance, soft enough to be followed by its slopes. */
+const softened = async (file: Buffer): Promise<Pixels> => {
+  const { data, info } = await sharp(file).removeAlpha().greyscale().blur(3).raw().toBuffer({ resolveWithObject: true });
   return { width: info.width, height: info.height, data };
 };
 
-/** Five files against the device's truth: as large as its prints, and each straight to a twelfth of a degree. */
+/** Five files against the device's truth: as large as its prints, and each straight to a twentieth of a degree. */
 async function measured(files: ReadonlyMap<string, Buffer>, scanned: Buffer, prints: readonly Print[]): Promise<void> {
   expect(files.size).toBe(5);
-  const scan = await rgb(scanned);
+  const scan = await softened(scanned);
   const left = [...prints];
   for (const [name, file] of files) {
     expect(name).toMatch(/^scan-.*-[1-5].*\.jpg$/);
     expect((await sharp(file).metadata()).density).toBe(300);
-    const pixels = await rgb(file);
+    const pixels = await softened(file);
     // a print that lies on its side is straight as it lies
-    const offs = left.map((print) => offFrom(scan, print, pixels, 0));
-    const best = offs.indexOf(Math.min(...offs));
+    const lie = left.map((print) => lieOn(scan, print, pixels));
+    const best = lie.findIndex(({ rms }) => rms === Math.min(...lie.map((one) => one.rms)));
     const print = left.splice(best, 1)[0] as Print;
     const { corners } = print;
     expect(Math.abs(pixels.width - Math.hypot(corners[1][0] - corners[0][0], corners[1][1] - corners[0][1]))).toBeLessThan(12);
     expect(Math.abs(pixels.height - Math.hypot(corners[3][0] - corners[0][0], corners[3][1] - corners[0][1]))).toBeLessThan(12);
-    // by which angle it is nearest to the print, degrees: the lowest point of a parabola through three
-    const [less, none, more] = [-0.3, 0, 0.3].map((byDeg) => offFrom(scan, print, pixels, byDeg)) as [number, number, number];
-    expect(Math.abs((0.3 * (less - more)) / (2 * (less - 2 * none + more)))).toBeLessThan(0.08);
-    expect(none).toBeLessThan(Math.min(less, more));
-    expect(offs[best]).toBeLessThan(9);
+    const { byDeg, rms } = lie[best] as { byDeg: number; rms: number };
+    expect(Math.abs(byDeg)).toBeLessThan(0.05);
+    expect(rms).toBeLessThan(1);
   }
 }
 

@@ -40,7 +40,7 @@ export class Bed {
     // white paper under this lid is seen by its shadow and its tone
     const heap: Heap = { ...random, lid: LID, grain: 0.6, noise: 1.2, falloff: 0.04, sideShadow: 0.08, printShadow: 0.3, dust: 30 };
     const raster = composeHeap(heap);
-    const jpeg = await encodeJpeg(grey ? greyed(raster) : raster, { quality: 88, chroma: '4:2:0', smallest: true }, { ppi });
+    const jpeg = await encodeJpeg(grey ? greyed(raster) : raster, { quality: 88, chroma: '4:2:0' }, { ppi });
     return { jpeg, width: raster.width, height: raster.height, truth: heapTruth(heap) };
   }
 
