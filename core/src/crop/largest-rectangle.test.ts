@@ -12,6 +12,7 @@ import {
   type Point,
   type Rect,
 } from '../index';
+import { largestByAllSides } from './largest-rectangle';
 
 const size = { width: 3000, height: 2000 };
 const stances = fc.record({
@@ -100,6 +101,23 @@ describe('the largest rectangle', () => {
         }
       }),
       { numRuns: 40, seed: 3, endOnFailure: true },
+    );
+  });
+
+  it('between curved sides is never smaller than by all of their segments, and the first good one hardly', () => {
+    fc.assert(
+      fc.property(stances, fc.constantFrom(-0.12, -0.04, 0.05), fc.constantFrom(undefined, 0.7, 1, 1.5), (stance, k1, ratio) => {
+        const outline = outlineOf({ ...stance, k1 });
+        const area = (r: Rect | null): number => r!.width * r!.height;
+        const plain = area(largestByAllSides(outline, { ratio }));
+        const found = largestRectangle(outline, { ratio })!;
+        expect(isClear(outline, found)).toBe(true);
+        expect(area(found)).toBeGreaterThan(0.9999 * plain);
+        const near = largestRectangle(outline, { ratio, near: true })!;
+        expect(isClear(outline, near)).toBe(true);
+        expect(area(near)).toBeGreaterThan(0.98 * plain);
+      }),
+      { numRuns: 40, seed: 11, endOnFailure: true },
     );
   });
 

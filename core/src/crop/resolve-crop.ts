@@ -7,7 +7,8 @@ import { turnedAbout, turnedRect } from '../picture/turned-rect';
 import { toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { holdsRect, keepBoxesOnPlane, SLACK_PX } from './keep-boxes';
 import { pointedAt } from './lines-in-crop';
-import { halfWidthAbout, isClear, largestRectangle } from './largest-rectangle';
+import { halfWidthAbout, isClear } from './inside-outline';
+import { largestRectangle } from './largest-rectangle';
 import { croppedPanel, panelBox, withMargins } from './panel-crop';
 import { ratioOf } from './proportions';
 

@@ -4,7 +4,7 @@ import { rectCentre, rectCorners, type Point, type Rect } from '../picture/point
 import { boundsOf } from '../picture/polygon';
 import { planeWarp, toPlane, type PlaneWarp } from '../warp/plane-warp';
 import { cutBoxes, holdsRect, keepBoxesOnPlane } from './keep-boxes';
-import { halfWidthAbout } from './largest-rectangle';
+import { halfWidthAbout } from './inside-outline';
 import { resolveCrop } from './resolve-crop';
 
 /* Trims of random corrections against a slow search. TRIMS=1000 tries as many as that. */

@@ -2,7 +2,7 @@ import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { hasAlpha, type Raster } from '../raster/raster';
 import { backgroundSamples, resultChannels } from '../raster/render-rows';
-import { isClear } from '../crop/largest-rectangle';
+import { isClear } from '../crop/inside-outline';
 import { fillEmpty } from './fill-empty';
 
 /** Whether a result has something empty in it that is to be filled. */

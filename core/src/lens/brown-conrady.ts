@@ -1,5 +1,5 @@
 import type { Size } from '../picture/point';
-import { farthestCornerPx, LensFoldsError, requireGrowing, reachGrowing, slopeAt, type LensMap } from './lens-map';
+import { farthestCornerPx, LensFoldsError, requireGrowing, reachGrowing, roughInverse, slopeAt, type LensMap } from './lens-map';
 
 /** Parameters as in OpenCV's `calib3d`, but cx, cy in picture space (pixel centres at .5). */
 export interface BrownConradyParameters {
@@ -29,6 +29,7 @@ export function brownConradyLens(p: BrownConradyParameters, size: Size): LensMap
   requireGrowing(radial, limit, detail);
   const limitSq = limit * limit;
   const slope = slopeAt(radial, limit);
+  const rough = roughInverse(radial, limit);
   const bend = (x: number, y: number, out: Float64Array): void => {
     const r2 = x * x + y * y;
     const k = 1 + r2 * (p.k1 + r2 * (p.k2 + r2 * p.k3));
@@ -52,7 +53,7 @@ export function brownConradyLens(p: BrownConradyParameters, size: Size): LensMap
   const undistort = (x: number, y: number, out: Float64Array): boolean => {
     const [tx, ty] = [(x - p.cx) / p.fx, (y - p.cy) / p.fy];
     const rd = Math.hypot(tx, ty);
-    const start = reachGrowing(radial, Math.min(rd, radial(limit)), corner * 0.1) ?? rd;
+    const start = rough(rd);
     let [u, v] = rd < 1e-12 ? [tx, ty] : [(tx * start) / rd, (ty * start) / rd];
     const h = 1e-6;
     for (let i = 0; i < 30; i += 1) {

@@ -88,3 +88,18 @@ export function reachGrowing(f: (r: number) => number, value: number, start: num
   }
   return null;
 }
+
+/** About where a function that grows on [0, limit] takes a value: within the square of a 256th of the limit where it bends gently. A start for what solves exactly. */
+export function roughInverse(f: (r: number) => number, limit: number): (value: number) => number {
+  const values = Float64Array.from({ length: STEPS + 1 }, (_, i) => f((limit * i) / STEPS));
+  return (value) => {
+    let [low, high] = [0, STEPS];
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      if ((values[middle] as number) <= value) low = middle;
+      else high = middle;
+    }
+    const [from, to] = [values[low] as number, values[high] as number];
+    return (limit / STEPS) * (low + Math.min(1, Math.max(0, (value - from) / (to - from))));
+  };
+}

@@ -47,3 +47,52 @@ export function clipPolygon(points: readonly Point[], signed: (p: Point) => numb
   });
   return kept;
 }
+
+/** Whether a closed polygon never turns back, whichever way it runs round. */
+export function isConvex(outline: readonly Point[]): boolean {
+  let way = 0;
+  for (let i = 0; i < outline.length; i += 1) {
+    const [a, b, c] = [0, 1, 2].map((k) => outline[(i + k) % outline.length] as Point) as [Point, Point, Point];
+    const [ux, uy, vx, vy] = [b[0] - a[0], b[1] - a[1], c[0] - b[0], c[1] - b[1]];
+    const turn = ux * vy - uy * vx;
+    if (Math.abs(turn) <= 1e-9 * (Math.hypot(ux, uy) * Math.hypot(vx, vy))) continue;
+    if (way !== 0 && Math.sign(turn) !== way) return false;
+    way = Math.sign(turn);
+  }
+  return way !== 0;
+}
+
+/**
+ * A closed polygon with fewer points, some of its own: no side of it lies farther than `withinPx` from what it stands for
+ * (Douglas, Peucker 1973).
+ */
+export function thinned(points: readonly Point[], withinPx: number): readonly Point[] {
+  const kept: Point[] = [];
+  const visit = (from: number, to: number): void => {
+    const a = points[from] as Point;
+    const [x, y] = points[to % points.length] as Point;
+    const [dx, dy] = [x - a[0], y - a[1]];
+    const length = Math.hypot(dx, dy);
+    let [farthest, off] = [0, withinPx];
+    for (let i = from + 1; i < to; i += 1) {
+      const p = points[i] as Point;
+      const [u, v] = [p[0] - a[0], p[1] - a[1]];
+      const along = length > 0 ? (u * dx + v * dy) / length : 0;
+      // beyond an end it is the end that is near
+      const here =
+        along > 0 && along < length ? Math.abs(u * dy - v * dx) / length : Math.min(Math.hypot(u, v), Math.hypot(p[0] - x, p[1] - y));
+      if (here > off) [farthest, off] = [i, here];
+    }
+    if (farthest === 0) {
+      kept.push(a);
+      return;
+    }
+    visit(from, farthest);
+    visit(farthest, to);
+  };
+  // two halves, so that no part begins where it ends
+  const half = points.length >> 1;
+  visit(0, half);
+  visit(half, points.length);
+  return kept;
+}

@@ -2,6 +2,7 @@ import type { EaseMap } from '../ease/relief';
 import type { LensMap } from '../lens/lens-map';
 import { clipPolygon } from '../picture/polygon';
 import type { Point, Size } from '../picture/point';
+import { turnPoint, type QuarterTurns } from '../picture/quarter-turns';
 import type { StanceHomography } from '../stance/stance-homography';
 
 const START_STEPS = 16;
@@ -17,10 +18,10 @@ const INSIDE = 1 + 1e-6;
 /** What an outline follows from. */
 interface Outlined {
   readonly pictureSize: Size;
+  readonly quarterTurns: QuarterTurns;
   readonly lens: LensMap;
   readonly stance: StanceHomography;
   readonly ease: EaseMap | null;
-  pictureToIdeal(x: number, y: number, out: Float64Array): boolean;
 }
 
 /**
@@ -28,46 +29,54 @@ interface Outlined {
  * curve before the stance enlarges it (far out within 2e-5 of the distance);
  * parts without an image (too far off the aim or off the lens's axis) are cut away.
  */
-export function outlineOf(warp: Outlined): Point[] {
-  const { width, height } = warp.pictureSize;
+export function outlineOf({ pictureSize, quarterTurns, lens, stance, ease }: Outlined): Point[] {
+  const m = stance.toPlane;
+  const flat = ([x, y]: Point): Point => {
+    const w = m[6] * x + m[7] * y + m[8];
+    return [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
+  };
+  let ideal = borderOf(lens, pictureSize).map((p) => turnPoint(p, pictureSize, quarterTurns));
+  ideal = clipPolygon(ideal, ([x, y]) => m[6] * x + m[7] * y + m[8] - 0.1 * stance.w0 * INSIDE);
+  const farthest = stance.focalPx * Math.tan((85 * Math.PI) / 180);
+  if (ideal.some(([x, y]) => Math.hypot(x - stance.centre[0], y - stance.centre[1]) > farthest))
+    ideal = clipToDisc(ideal, stance.centre, farthest);
+  if (!ease) return ideal.map(flat);
+  // straight sides bend: divided again, unless the lens has done so
   const out = new Float64Array(2);
+  const bent = (p: Point): Point => (ease.forward(...flat(p), out) ? [out[0] as number, out[1] as number] : flat(p));
+  const steps = ideal.length > MANY_POINTS ? 1 : START_STEPS;
+  return ideal.flatMap((from, i) => divide(from, ideal[(i + 1) % ideal.length] as Point, bent, DEEPEST, steps));
+}
+
+/** Borders by lens: where it puts them does not depend on the stance, and takes the longest. */
+const borders = new WeakMap<LensMap, readonly Point[]>();
+
+/** The picture's border as its lens straightens it, before quarter turns, cut where the lens has no image; px. */
+function borderOf(lens: LensMap, { width, height }: Size): readonly Point[] {
+  const known = borders.get(lens);
+  if (known) return known;
   let border: Point[] = [
     [0, 0],
     [width, 0],
     [width, height],
     [0, height],
   ];
-  const { lens, stance } = warp;
   if (Number.isFinite(lens.limitRadiusPx)) border = clipToDisc(border, lens.centre, lens.limitRadiusPx);
+  const out = new Float64Array(2);
   const toIdeal = ([x, y]: Point): Point => {
-    if (warp.pictureToIdeal(x, y, out)) return [out[0] as number, out[1] as number];
+    if (lens.undistort(x, y, out)) return [out[0] as number, out[1] as number];
     // a border point just outside the lens's range: pull it inwards
     const [cx, cy] = lens.centre;
     for (let s = 1 - 1e-7; s > 0.9; s -= 1e-4) {
-      if (warp.pictureToIdeal(cx + (x - cx) * s, cy + (y - cy) * s, out)) return [out[0] as number, out[1] as number];
+      if (lens.undistort(cx + (x - cx) * s, cy + (y - cy) * s, out)) return [out[0] as number, out[1] as number];
     }
     return [x, y];
   };
-  const m = stance.toPlane;
-  const flat = ([x, y]: Point): Point => {
-    const w = m[6] * x + m[7] * y + m[8];
-    return [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
-  };
-  let ideal: Point[] = [];
-  border.forEach((from, i) => {
-    const to = border[(i + 1) % border.length] as Point;
-    ideal.push(...divide(from, to, toIdeal, lens.straight ? 0 : DEEPEST, START_STEPS));
-  });
-  ideal = clipPolygon(ideal, ([x, y]) => m[6] * x + m[7] * y + m[8] - 0.1 * stance.w0 * INSIDE);
-  const farthest = stance.focalPx * Math.tan((85 * Math.PI) / 180);
-  if (ideal.some(([x, y]) => Math.hypot(x - stance.centre[0], y - stance.centre[1]) > farthest))
-    ideal = clipToDisc(ideal, stance.centre, farthest);
-  const { ease } = warp;
-  if (!ease) return ideal.map(flat);
-  // straight sides bend: divided again, unless the lens has done so
-  const bent = (p: Point): Point => (ease.forward(...flat(p), out) ? [out[0] as number, out[1] as number] : flat(p));
-  const steps = ideal.length > MANY_POINTS ? 1 : START_STEPS;
-  return ideal.flatMap((from, i) => divide(from, ideal[(i + 1) % ideal.length] as Point, bent, DEEPEST, steps));
+  const ideal = border.flatMap((from, i) =>
+    divide(from, border[(i + 1) % border.length] as Point, toIdeal, lens.straight ? 0 : DEEPEST, START_STEPS),
+  );
+  borders.set(lens, ideal);
+  return ideal;
 }
 
 /** Points along one side from `from` up to but not including `to`, mapped; halved where the map bends by more than the flatness. */

@@ -6,7 +6,7 @@ import { lensOf } from '../lens/lens-of';
 import type { LensMap } from '../lens/lens-map';
 import { noLens } from '../lens/none';
 import { rectCorners, type Point, type Rect, type Size } from '../picture/point';
-import { turnedSize } from '../picture/quarter-turns';
+import { turnedSize, type QuarterTurns } from '../picture/quarter-turns';
 import { stanceHomography, type StanceHomography } from '../stance/stance-homography';
 import { outlineOf } from './outline';
 
@@ -17,6 +17,7 @@ const TAN_LARGEST_ANGLE = Math.tan((85 * Math.PI) / 180);
 export interface PlaneWarp {
   readonly pictureSize: Size;
   readonly turnedSize: Size;
+  readonly quarterTurns: QuarterTurns;
   readonly lens: LensMap;
   readonly stance: StanceHomography;
   /** What is eased between the plane as the stance makes it (flat) and the plane that is shown, shims included; null for nothing. */
@@ -131,6 +132,7 @@ function withoutShims(correction: Correction, pictureSize: Size): PlaneWarp {
   const warp: PlaneWarp = {
     pictureSize,
     turnedSize: size,
+    quarterTurns: turns,
     lens,
     stance,
     ease,
