@@ -13,9 +13,18 @@ const STEP = 8;
  * them, no widening; the source should be a proxy of about the view's own scale.
  *
  * @param map view px -> source px
+ * @param memory to be drawn into where it is as large as the draft
  */
-export function previewPixels(source: Raster, map: PositionMap, size: Size, nearest = false): Uint8ClampedArray<ArrayBuffer> {
+export function previewPixels(
+  source: Raster,
+  map: PositionMap,
+  size: Size,
+  nearest = false,
+  memory?: ArrayBuffer | null,
+): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = size;
+  const bytes = width * height * 4;
+  const out = memory?.byteLength === bytes ? new Uint8ClampedArray(memory).fill(0) : new Uint8ClampedArray(bytes);
   if (source.channels === 3 && largestSample(source) === 255 && kernelName() === 'simd') {
     const request = {
       source,
@@ -27,10 +36,11 @@ export function previewPixels(source: Raster, map: PositionMap, size: Size, near
       background: 'transparent',
       outChannels: 4,
       draft: true,
+      into: new Uint8Array(out.buffer),
     } as const;
-    return new Uint8ClampedArray(resampleRowsFast(request).buffer as ArrayBuffer);
+    resampleRowsFast(request);
+    return out;
   }
-  const out = new Uint8ClampedArray(width * height * 4);
   const columns = Math.ceil(width / STEP) + 1;
   const nodes = [new Float64Array(columns * 2), new Float64Array(columns * 2)] as [Float64Array, Float64Array];
   const p = new Float64Array(2);

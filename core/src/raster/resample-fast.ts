@@ -60,8 +60,16 @@ function renderTile(
   const whole = isOpaqueColour(request);
   const limit = draft ? DRAFT_GRID_LIMIT_PX : isFine(request) ? FINE_GRID_LIMIT_PX : GRID_LIMIT_PX;
   const grid = warpGrid(map, x0, y0, columns, rows, limit, source, whole);
-  const plan = grid && planTile(request, grid, x0, y0, columns, rows);
-  if (grid && plan === 'beside') {
+  const plan = grid && !grid.seam && planTile(request, grid, x0, y0, columns, rows);
+  if (grid?.seam) {
+    const { from, to } = grid.seam;
+    for (const [a, b] of [
+      [0, from],
+      [from, to],
+      [to, columns],
+    ] as const)
+      if (b > a) renderTile(here, request, out, x0 + a, y0, b - a, rows, rim);
+  } else if (grid && plan === 'beside') {
     fillNothing(request, out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
   } else if (grid && plan && plan !== 'beside' && whole && plan.mostTaps <= MOST_TAPS_WHOLE) {

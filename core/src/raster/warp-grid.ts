@@ -14,6 +14,16 @@ export interface WarpGrid {
   readonly straightStep: number;
   /** Whether some nodes have no image: these are not numbers. */
   readonly holes: boolean;
+  /**
+   * Columns between which the map's curvature jumps, px from the tile's left, where it is even on both sides: an edge easing begins or ends
+   * there. Drawn by itself, that part alone needs its nodes close together.
+   */
+  readonly seam?: Seam;
+}
+
+export interface Seam {
+  readonly from: number;
+  readonly to: number;
 }
 
 /** Largest distance between an interpolated and the exact position, px: even on white noise within two 8-bit steps. */
@@ -21,7 +31,7 @@ export const GRID_LIMIT_PX = 0.008;
 /** The same for pictures of 16 bits, whose steps are finer, and in linear light, where dark steps are. */
 export const FINE_GRID_LIMIT_PX = 0.0015;
 /** The same for drafts on the stage, where it is not seen. */
-export const DRAFT_GRID_LIMIT_PX = 0.03;
+export const DRAFT_GRID_LIMIT_PX = 0.1;
 /**
  * The error is told by second differences of the nodes, which for maps as smooth as these is their curvature; where an edge easing begins
  * inside the last cell they see a third of it, and change by as much, so that changes count twice. So much is allowed of the limit, what
@@ -81,7 +91,7 @@ export function warpGrid(
 ): WarpGrid | null {
   const coarse = gridOf(map, x0, y0, width, height, COARSEST, whole);
   if (!coarse) return null;
-  const { second, third } = differences(map, coarse, x0, y0);
+  const { second, third, thirds } = differences(map, coarse, x0, y0);
   const straightOff = (second + 2 * third) / 8;
   let step = COARSEST;
   // bilinear errors fall with the square of the step
@@ -89,7 +99,19 @@ export function warpGrid(
   if (step === COARSEST || (source && liesBeside(boxOf(coarse), source, straightOff))) return coarse;
   const even = !coarse.holes && coarse.columns >= 4 && coarse.rows >= 4 && third * CUBIC_ERROR <= limit * INTERPOLATED_SHARE;
   if (whole && even && second <= MOST_BEND_PX) return { ...coarse, straightStep: step };
-  return even ? straightened(coarse, step, width, height) : gridOf(map, x0, y0, width, height, step, whole);
+  if (even) return straightened(coarse, step, width, height);
+  const seam = whole && !coarse.holes ? seamOf(thirds, (limit * INTERPOLATED_SHARE) / CUBIC_ERROR / 2, width) : null;
+  return seam ? { ...coarse, seam } : gridOf(map, x0, y0, width, height, step, whole);
+}
+
+/** Where the third differences along rows, by the last node of theirs, are large: null where that is nowhere, or in more than a quarter of a tile. */
+function seamOf(thirds: Float64Array, limit: number, width: number): Seam | null {
+  const [first, last] = [thirds.findIndex((third) => third > limit), thirds.findLastIndex((third) => third > limit)];
+  if (first < 0) return null;
+  // what jumps between two nodes is seen from the next one on, and for two more
+  const [a, b] = [first - 1, Math.max(first, last - 2)];
+  const seam = { from: Math.max(0, a * COARSEST), to: Math.min(width, b * COARSEST) };
+  return seam.to - seam.from > width / 4 ? null : seam;
 }
 
 /** Positions of a bent cell stay so near to its corners' (an eighth of this) that the kernel's window holds them. */
@@ -208,21 +230,32 @@ interface Differences {
   readonly third: number;
 }
 
+/** Those of a grid; `thirds` are the greatest third differences along rows that end with each column of nodes. */
+interface GridDifferences extends Differences {
+  readonly thirds: Float64Array;
+}
+
+const NO_THIRDS = new Float64Array(0);
+
 /** Greatest second and third differences, across plus down, px: of the nodes, or of those round a grid too small to have four in a row. */
-function differences(map: PositionMap, grid: WarpGrid, x0: number, y0: number): Differences {
+function differences(map: PositionMap, grid: WarpGrid, x0: number, y0: number): GridDifferences {
   const { step, columns, rows, nodes } = grid;
   if (columns < 4 || rows < 4) {
     const around = gridOf(map, x0 - step, y0 - step, Math.max(3, columns + 1) * step, Math.max(3, rows + 1) * step, step, false);
     // at the rim of what has an image: finest
-    return around ? differences(map, around, x0 - step, y0 - step) : { second: Infinity, third: Infinity };
+    return {
+      ...(around ? differences(map, around, x0 - step, y0 - step) : { second: Infinity, third: Infinity }),
+      thirds: NO_THIRDS,
+    };
   }
   const row = 2 * columns;
-  const [across, down] = [along(nodes, row, 2, columns, rows), along(nodes, 2, row, rows, columns)];
-  return { second: across.second + down.second, third: across.third + down.third };
+  const thirds = new Float64Array(columns);
+  const [across, down] = [along(nodes, row, 2, columns, rows, thirds), along(nodes, 2, row, rows, columns)];
+  return { second: across.second + down.second, third: across.third + down.third, thirds };
 }
 
 /** {@link differences} along `lines` lines of `count` nodes: from line to line, and from node to node, in numbers. */
-function along(nodes: Float64Array, toLine: number, toNode: number, count: number, lines: number): Differences {
+function along(nodes: Float64Array, toLine: number, toNode: number, count: number, lines: number, thirds?: Float64Array): Differences {
   let [second, third] = [0, 0];
   let measured = false;
   for (let line = 0; line < lines; line += 1) {
@@ -238,7 +271,11 @@ function along(nodes: Float64Array, toLine: number, toNode: number, count: numbe
         // holes are not numbers, and pass by
         measured ||= !Number.isNaN(nextBend);
         if (Math.abs(nextBend) > second) second = Math.abs(nextBend);
-        if (i > 2 && Math.abs(nextBend - bend) > third) third = Math.abs(nextBend - bend);
+        if (i > 2) {
+          const jump = Math.abs(nextBend - bend);
+          if (jump > third) third = jump;
+          if (thirds && jump > (thirds[i] as number)) thirds[i] = jump;
+        }
         value = nodes[k] as number;
         slope = nextSlope;
         bend = nextBend;

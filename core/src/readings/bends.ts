@@ -10,7 +10,7 @@ export interface Bends {
 }
 
 const LINES = 9;
-const SAMPLES = 25;
+const SAMPLES = 13;
 
 /** What easing bends, by trying lines all over a crop: upright, level, and from every part of its border to every other. Null without easing. */
 export function bendsOf(warp: PlaneWarp, crop: Rect): Bends | null {

@@ -13,14 +13,22 @@ export interface Cost {
 
 const SAMPLES = 17;
 
+/** Written by every map here, and read at once. */
+const PLACE = new Float64Array(2);
+
 /** Singular values s1 >= s2 of the map picture -> plane at a plane point; null without an image. Central differences over one px. */
 export function enlargementAt(warp: PlaneWarp, x: number, y: number): readonly [number, number] | null {
-  const at = [new Float64Array(2), new Float64Array(2), new Float64Array(2), new Float64Array(2)] as const;
   const h = 0.5;
-  if (!warp.planeToPicture(x + h, y, at[0]) || !warp.planeToPicture(x - h, y, at[1])) return null;
-  if (!warp.planeToPicture(x, y + h, at[2]) || !warp.planeToPicture(x, y - h, at[3])) return null;
-  const d = (p: Float64Array, q: Float64Array, k: number): number => (p[k] as number) - (q[k] as number);
-  const [a, b, c, e] = [d(at[0], at[1], 0), d(at[2], at[3], 0), d(at[0], at[1], 1), d(at[2], at[3], 1)];
+  if (!warp.planeToPicture(x + h, y, PLACE)) return null;
+  let [a, c] = [PLACE[0] as number, PLACE[1] as number];
+  if (!warp.planeToPicture(x - h, y, PLACE)) return null;
+  a -= PLACE[0] as number;
+  c -= PLACE[1] as number;
+  if (!warp.planeToPicture(x, y + h, PLACE)) return null;
+  let [b, e] = [PLACE[0] as number, PLACE[1] as number];
+  if (!warp.planeToPicture(x, y - h, PLACE)) return null;
+  b -= PLACE[0] as number;
+  e -= PLACE[1] as number;
   const sum = a * a + b * b + c * c + e * e;
   const det = a * e - b * c;
   const root = Math.sqrt(Math.max(0, sum * sum - 4 * det * det));

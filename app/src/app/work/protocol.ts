@@ -29,6 +29,8 @@ export interface PreviewRequest {
   readonly sharp: boolean;
   /** Shadows opened and highlights pulled down, for the view only. */
   readonly workLight: boolean;
+  /** Memory of a draft that was painted, to be drawn into where it is as large as is wanted: to make it anew for every frame keeps the browser clearing up. */
+  readonly into?: ArrayBuffer | null;
 }
 
 /** Pixels of a draft, RGBA 8 bit, in the colours of a space. */

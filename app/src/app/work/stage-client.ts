@@ -1,6 +1,6 @@
 import { Injectable } from '@angular/core';
 import type { EdgeFit, FollowedEdge, LateralOutcome, LikelyBend, Point, Raster } from '@able-plumb/core';
-import { Line } from './line';
+import { Line, moved } from './line';
 import { screenSpace } from './paint';
 import type { PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
 
@@ -19,6 +19,8 @@ export class StageClient {
   );
   private readonly busy = new Set<string>();
   private readonly waiting = new Map<string, Waiting>();
+  /** Memory of the last draft for a purpose, once it was painted. */
+  private readonly spare = new Map<string, ArrayBuffer>();
 
   /**
    * @returns what is wrong with its colour profile, in words; null for nothing
@@ -67,13 +69,25 @@ export class StageClient {
     });
   }
 
+  /** A draft for one purpose that was painted and is not needed any more. */
+  painted(purpose: string, { data }: PreviewPixels): void {
+    this.spare.set(purpose, data.buffer);
+  }
+
+  private withSpare(purpose: string, request: PreviewRequest): PreviewRequest {
+    const into = this.spare.get(purpose);
+    if (!into) return request;
+    this.spare.delete(purpose);
+    return moved({ ...request, into }, [into]);
+  }
+
   private drain(purpose: string): void {
     const next = this.waiting.get(purpose);
     if (!next || this.busy.has(purpose)) return;
     this.waiting.delete(purpose);
     this.busy.add(purpose);
     this.line
-      .call((work) => work.preview(next.request))
+      .call((work) => work.preview(this.withSpare(purpose, next.request)))
       .then(next.resolve, () => next.resolve(null))
       .finally(() => {
         this.busy.delete(purpose);

@@ -161,7 +161,7 @@ async function coloursOf(
 
 function draw(
   { info, levels, lattice, space, shown, curve }: OpenPicture,
-  { correction, view, density, sharp, workLight }: PreviewRequest,
+  { correction, view, density, sharp, workLight, into }: PreviewRequest,
 ): PreviewPixels {
   const warp = warpFor(correction, info);
   const width = Math.max(1, Math.round(view.stage.width * density));
@@ -185,11 +185,11 @@ function draw(
     };
   // on a proxy the colours lie less than a pixel apart
   const lateral = level === 0 && source.channels >= 3 ? usedLateral(correction) : null;
-  const drawnThrough = (map: PositionMap, size: Size): Uint8ClampedArray<ArrayBuffer> => {
-    const pixels = (by: PositionMap): Uint8ClampedArray<ArrayBuffer> => previewPixels(source, by, size, sharp && view.scale > 3);
+  const drawnThrough = (map: PositionMap, size: Size, memory?: ArrayBuffer | null): Uint8ClampedArray<ArrayBuffer> => {
+    const pixels = (by: PositionMap): Uint8ClampedArray<ArrayBuffer> => previewPixels(source, by, size, sharp && view.scale > 3, memory);
     return lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
   };
-  const drawn = drawnThrough(through(warp.shimmed?.without ?? warp), { width, height });
+  const drawn = drawnThrough(through(warp.shimmed?.without ?? warp), { width, height }, lateral ? null : into);
   // what shims move is drawn by itself: it bends too much for the tiles of all the rest
   const boxes = (warp.shimmed?.shims ?? []).map(({ box }) =>
     boundsOf(rectCorners(box).map(([x, y]): Point => [(x - origin[0]) / stepX, (y - origin[1]) / stepY])),

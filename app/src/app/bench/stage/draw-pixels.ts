@@ -41,6 +41,7 @@ export function drawPixels(
         if (!pixels || model.session.picture()?.id !== picture.id) return;
         const canvas = stageCanvas().nativeElement;
         paint(canvas, pixels);
+        pictures.painted('stage', pixels);
         canvas.dataset['drawn'] = picture.id;
       });
     };
