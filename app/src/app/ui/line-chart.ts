@@ -13,6 +13,9 @@ export interface ChartLine {
 const INKS = ['--ink', '--lichen', '--chalk-blue', '--brass', '--madder', '--brick'] as const;
 const DASHES = ['solid', 'solid', 'dash', 'dot', 'dashdot', 'longdash'] as const;
 
+/** Changes that come sooner than this after another wait until none came for as long, ms. */
+const REST_MS = 150;
+
 /** Lines over one axis each way, drawn by Plotly, which is loaded when the first chart is shown. */
 @Component({
   selector: 'ap-line-chart',
@@ -43,14 +46,27 @@ export class LineChart {
 
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly plotly = signal<typeof Plotly | null>(null);
+  /** When it was last drawn, or something else asked for. */
+  private drawnAt = -REST_MS;
 
   constructor() {
     void import('plotly.js-basic-dist-min').then((module) => this.plotly.set(module.default));
-    effect(() => {
+    effect((onCleanup) => {
       const plotly = this.plotly();
       const [data, layout] = this.figure();
       if (!plotly) return;
-      void plotly.react(this.host, data, layout, { staticPlot: false, displayModeBar: false, responsive: true, scrollZoom: false });
+      const draw = (): void => {
+        this.drawnAt = performance.now();
+        void plotly.react(this.host, data, layout, { staticPlot: false, displayModeBar: false, responsive: true, scrollZoom: false });
+      };
+      // drawing takes longer than a frame: while something is dragged the chart follows when the hand rests
+      if (performance.now() - this.drawnAt > REST_MS) {
+        draw();
+        return;
+      }
+      this.drawnAt = performance.now();
+      const timer = setTimeout(draw, REST_MS);
+      onCleanup(() => clearTimeout(timer));
     });
     effect((onCleanup) => {
       const plotly = this.plotly();

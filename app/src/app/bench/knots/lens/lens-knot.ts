@@ -149,17 +149,18 @@ export class LensKnot {
     };
   });
 
+  /** The lens in use and its picture's size, the same ones until either changes: most of what is dragged here leaves the curve alone. */
+  private readonly lensMap = computed(() => this.model.shown()?.warp.lens ?? null);
+  private readonly measures = computed(() => this.model.session.correction()?.picture ?? null);
+
   /** The percent curve of the lens in use, and how far out it was measured. */
   protected readonly curve = computed(() => {
-    const correction = this.model.session.correction();
-    const lens = correction?.lens;
-    if (!correction || !lens || lens.model.kind === 'none') return null;
-    const map = this.model.shown()?.warp.lens;
-    if (!map || map.straight) return null;
-    const points = distortionCurve(map, correction.picture);
+    const [map, size] = [this.lensMap(), this.measures()];
+    if (!map || !size || map.straight) return null;
+    const points = distortionCurve(map, size);
     const last = points.at(-1);
     if (!last) return null;
-    const television = televisionDistortion(map, correction.picture);
+    const television = televisionDistortion(map, size);
     const reach = this.reach();
     const signed = (percent: number): string => `${percent > 0 ? '+' : '−'}${Math.abs(percent).toFixed(2)} %`;
     return {
