@@ -1,13 +1,14 @@
 import { inject, isDevMode } from '@angular/core';
 import { bootstrapApplication } from '@angular/platform-browser';
 import { provideServiceWorker } from '@angular/service-worker';
-import { provideRouter, withComponentInputBinding } from '@angular/router';
+import { provideRouter, withComponentInputBinding, withPreloading } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideState, provideStore, Store } from '@ngrx/store';
 import { App } from './app/app';
 import { KeeperEffects } from './app/keeper/keeper.effects';
 import { LinkEffects } from './app/keeper/link.effects';
 import { SheetEffects } from './app/keeper/sheet.effects';
+import { Preload } from './app/preload';
 import { SHELF_SAYS } from './app/shelf/shelf';
 import { benchFeature } from './app/state/bench.reducer';
 import { contactFeature } from './app/state/contact.reducer';
@@ -34,6 +35,8 @@ bootstrapApplication(App, {
         {
           path: 'job/:jobId',
           loadComponent: () => import('./app/contact-sheet/contact-sheet').then((m) => m.ContactSheet),
+          // many files go there at once
+          data: { soon: true },
           title: 'Contact sheet - Able Plumb',
         },
         {
@@ -44,6 +47,7 @@ bootstrapApplication(App, {
         { path: '**', redirectTo: '' },
       ],
       withComponentInputBinding(),
+      withPreloading(Preload),
     ),
     // the whole application works without its server, once it was seen
     provideServiceWorker('ngsw-worker.js', { enabled: !isDevMode() }),

@@ -51,6 +51,8 @@ export async function manyRows(rows: Rows, plumb: string, root: string): Promise
 async function inAndOut(rows: Rows, page: Page, files: readonly string[]): Promise<void> {
   const what = `${PICTURES} pictures of 6 megapixels`;
   await watchTasks(page);
+  // whoever drops files has seen the page for a moment
+  await page.waitForTimeout(1000);
   const begun = performance.now();
   await page
     .locator('input[type=file]')

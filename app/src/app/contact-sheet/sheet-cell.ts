@@ -55,6 +55,7 @@ export class SheetCell {
   protected readonly drawn = signal(false);
   protected readonly trouble = signal('');
   private readonly pictureId = computed(() => this.item().picture.id);
+  private readonly original = computed(() => this.item().picture.original);
   private readonly correction = computed(() => this.item().correction);
 
   protected readonly judged = computed(() => {
@@ -64,8 +65,9 @@ export class SheetCell {
 
   constructor() {
     effect((onCleanup) => {
-      const [pictureId, correction, canvas] = [this.pictureId(), this.correction(), this.canvas().nativeElement];
-      const { original } = this.item().picture;
+      // not the item, which is another one whenever anything of the job changes
+      const [pictureId, original, correction] = [this.pictureId(), this.original(), this.correction()];
+      const canvas = this.canvas().nativeElement;
       let gone = false;
       onCleanup(() => {
         gone = true;

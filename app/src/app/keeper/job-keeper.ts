@@ -84,7 +84,9 @@ export class JobKeeper {
     };
     try {
       for (const [i, { name, file }] of files.entries()) {
-        for (let ahead = 0; ahead <= FILES_AHEAD; ahead += 1) look(i + ahead);
+        // until the first one is seen the page has a core for itself
+        const ahead = added.length > 0 || refused.length > 0 ? FILES_AHEAD : 0;
+        for (let next = i; next <= i + ahead; next += 1) look(next);
         try {
           added.push(await this.addFile(jobId, name, file, {}, looked[i]));
           if (added.length === 1) onFirst();

@@ -22,6 +22,9 @@ import { NameMark } from '../ui/name-mark';
 import { saveFile } from '../ui/save-file';
 import { TextField } from '../ui/text-field';
 import { FilePick, PICTURES } from '../ui/file-pick';
+import { whenQuiet } from '../ui/when-quiet';
+import { FilesClient } from '../work/files-client';
+import { ThumbnailClient } from '../work/thumbnail-client';
 import { ThemeButton } from '../theme-button';
 
 const THUMBNAILS_A_JOB = 4;
@@ -89,6 +92,12 @@ export class Start {
     // no job is shown here: another tab may write it
     void inject(JobClaims).leave();
     void this.readStorage();
+    const [files, small] = [inject(FilesClient), inject(ThumbnailClient)];
+    whenQuiet(() => {
+      if (this.gone) return;
+      files.warm();
+      small.warm();
+    });
   }
 
   /** What was refused; where this screen was left meanwhile it is said on the one that is shown. */

@@ -16,6 +16,11 @@ export class FilesClient {
     return this.lines[0] as Line<FilesWork>;
   }
 
+  /** Both are there before the first file comes. */
+  warm(): void {
+    for (const line of this.lines) line.warm();
+  }
+
   /**
    * Files are looked into two at a time.
    * @throws PictureFileError

@@ -46,6 +46,11 @@ export class Line<T extends object> {
     private readonly again: (work: Remote<T>) => Promise<unknown> = async () => undefined,
   ) {}
 
+  /** Starts the worker before anything is asked of it. */
+  warm(): void {
+    this.live ??= this.begin();
+  }
+
   async call<R>(use: (work: Remote<T>) => Promise<R>): Promise<R> {
     try {
       return await this.once(use);

@@ -15,6 +15,10 @@ export class ThumbnailClient {
   private readonly waiting = new Map<string, Waiting>();
   private busy = false;
 
+  warm(): void {
+    this.line.warm();
+  }
+
   /** A small result; null when the picture was asked for anew, or is forgotten, before its turn. */
   draw(request: ThumbnailRequest): Promise<PreviewPixels | null> {
     this.forget(request.pictureId);
