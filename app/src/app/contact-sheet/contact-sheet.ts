@@ -116,6 +116,9 @@ export class ContactSheet {
         });
       });
     });
+    effect(() => {
+      if (this.model.unjudged().length > 0) untracked(() => void this.model.judgeThem());
+    });
     effect((onCleanup) => {
       const ground = this.ground().nativeElement;
       const seen = new ResizeObserver(() => {

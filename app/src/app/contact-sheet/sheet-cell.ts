@@ -3,9 +3,10 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { MatTooltip } from '@angular/material/tooltip';
 import { JobKeeper } from '../keeper/job-keeper';
 import { Icon } from '../ui/icon';
+import { judge } from '../work/judge';
 import { paint } from '../work/paint';
 import { ThumbnailClient } from '../work/thumbnail-client';
-import { judge, type SheetPicture } from './sheet-model';
+import type { SheetPicture } from './sheet-model';
 
 /** Longer side of a small result, CSS px. */
 const LONG_EDGE = 212;

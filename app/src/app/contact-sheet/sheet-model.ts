@@ -1,38 +1,19 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import {
-  composeWarp,
-  copiedTo,
-  degreesText,
-  isUntouched,
-  readingsOf,
-  verdictDegrees,
-  verdictInWords,
-  withQuarterTurn,
-  type Copyable,
-  type Correction,
-} from '@able-plumb/core';
+import { copiedTo, withQuarterTurn, type Copyable, type Correction } from '@able-plumb/core';
 import { JobClaims } from '../keeper/job-claims';
 import { DocumentKeeper } from '../keeper/document-keeper';
 import { JobKeeper } from '../keeper/job-keeper';
 import { correctionActions } from '../state/correction.actions';
-import { contactActions, contactFeature, type SheetOrder } from '../state/contact.reducer';
+import { contactActions, contactFeature, type SheetFilter, type SheetOrder } from '../state/contact.reducer';
 import { correctionsFeature } from '../state/corrections.reducer';
 import { findingFeature } from '../state/finding.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
 import type { Picture } from '../state/model';
 import { saidOf, type SaidOfPicture } from './said-of-picture';
 import { selectJobEntities, selectPictureEntities } from '../state/selectors';
-
-/** What a picture's readings say, for its place on the sheet. */
-export interface Judged {
-  /** Lean or slope of its worst line before and after, degrees; null without lines. */
-  readonly beforeDeg: number | null;
-  readonly afterDeg: number | null;
-  /** In words. */
-  readonly line: string;
-  readonly state: 'untouched' | 'set' | 'attention';
-}
+import { judgedAlready, keepJudged, type Judged } from '../work/judge';
+import { ThumbnailClient } from '../work/thumbnail-client';
 
 /** A picture on the sheet. */
 export interface SheetPicture {
@@ -55,6 +36,9 @@ export class SheetModel {
   private readonly keeper = inject(JobKeeper);
   private readonly documents = inject(DocumentKeeper);
   private readonly claims = inject(JobClaims);
+  private readonly thumbnails = inject(ThumbnailClient);
+  /** How often readings came that were worked out beside the page. */
+  private readonly judgings = signal(0);
   private readonly jobs = this.store.selectSignal(selectJobEntities);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
   private readonly histories = this.store.selectSignal(correctionsFeature.selectHistories);
@@ -106,16 +90,43 @@ export class SheetModel {
 
   /** The pictures that are shown, in their order. */
   readonly shown = computed<readonly SheetPicture[]>(() => {
+    this.judgings();
     const filter = this.filter();
     const kept = this.all().filter((p) => {
       if (filter === 'all') return true;
       if (filter === 'linked') return p.linked > 0;
       if (filter === 'sure' || filter === 'likely' || filter === 'silent') return p.said?.state === filter;
-      return p.correction !== null && judge(p.correction).state === filter;
+      return p.correction !== null && judgedAlready(p.correction)?.state === filter;
     });
     const key = KEYS[this.order()];
     return key ? [...kept].sort((p, q) => compare(key(p), key(q))) : kept;
   });
+
+  /** Corrections whose readings the order or the filter needs and nobody has worked out. */
+  readonly unjudged = computed<readonly Correction[]>(() => {
+    this.judgings();
+    if (this.order() !== 'lean' && !OF_READINGS.includes(this.filter())) return [];
+    return this.all().flatMap(({ correction }) => (correction && !judgedAlready(correction) ? [correction] : []));
+  });
+  private judging = false;
+
+  /** Has the readings that are needed worked out beside the page, some at a time. */
+  async judgeThem(): Promise<void> {
+    if (this.judging) return;
+    this.judging = true;
+    try {
+      for (let some = this.unjudged(); some.length > 0; some = this.unjudged()) {
+        const corrections = some.slice(0, AT_ONCE);
+        const found = await this.thumbnails.judge(corrections);
+        corrections.forEach((correction, i) => keepJudged(correction, found[i] as Judged));
+        this.judgings.update((n) => n + 1);
+      }
+    } catch (error) {
+      this.said.set({ text: (error as Error).message, trouble: true });
+    } finally {
+      this.judging = false;
+    }
+  }
 
   /** Reads what is needed from the shelf. */
   async open(jobId: string): Promise<void> {
@@ -216,46 +227,17 @@ export class SheetModel {
   }
 }
 
-const judged = new WeakMap<Correction, Judged>();
-
-/** What a correction's readings say; worked out once for each. */
-export function judge(correction: Correction): Judged {
-  const known = judged.get(correction);
-  if (known) return known;
-  const fresh = judgeAnew(correction);
-  judged.set(correction, fresh);
-  return fresh;
-}
-
-function judgeAnew(correction: Correction): Judged {
-  const none = { beforeDeg: null, afterDeg: null };
-  if (isUntouched(correction)) return { ...none, line: 'untouched', state: 'untouched' };
-  try {
-    const { worst, references, verdict } = readingsOf(correction, composeWarp(correction, correction.picture));
-    const words = verdictInWords(verdict, correction);
-    const waits = references.some((r) => r.waits);
-    const state = words.bad || waits ? 'attention' : 'set';
-    const said = verdict.state === 'unknown' ? (waits ? 'a line waits to be told' : 'set, without lines') : words.main.toLowerCase();
-    const sure = verdict.state === 'unchecked' && verdict.sureDeg !== null ? ` ± ${verdictDegrees(verdict.sureDeg)}` : '';
-    // what a line into the depth rises by in the picture is no error
-    const shows = worst !== null && worst.kind !== 'return';
-    return {
-      beforeDeg: shows ? Math.abs(worst.beforeDeg) : null,
-      afterDeg: worst && Math.abs(worst.offDeg ?? 0),
-      line: `${said}${sure}${shows ? `, was ${degreesText(worst.beforeDeg)}` : ''}`,
-      state,
-    };
-  } catch (error) {
-    return { ...none, line: (error as Error).message, state: 'attention' };
-  }
-}
+/** States that tell of a correction's readings. */
+const OF_READINGS: readonly SheetFilter[] = ['untouched', 'set', 'attention'];
+/** So many corrections are judged with one question: small results come between. */
+const AT_ONCE = 25;
 
 const KEYS: Readonly<Record<SheetOrder, ((p: SheetPicture) => string | number) | null>> = {
   job: null,
   name: (p) => p.picture.name,
   taken: (p) => p.picture.takenAt ?? '\uffff',
   // the worst first; those without lines last
-  lean: (p) => -((p.correction && judge(p.correction).beforeDeg) ?? -1),
+  lean: (p) => -((p.correction && judgedAlready(p.correction)?.beforeDeg) ?? -1),
   found: (p) => p.said?.withinDeg ?? Number.MAX_VALUE,
 };
 

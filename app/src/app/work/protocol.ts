@@ -17,6 +17,7 @@ import {
   type Size,
   type View,
 } from '@able-plumb/core';
+import type { Judged } from './judge';
 import { PictureFileError, type ColourSpace, type FileNotes, type Metadata, type PictureInfo } from '@able-plumb/codecs';
 
 /** A draft of what the stage shows. `sharp` reads the original's own pixels (the loupe, and views beyond its size). */
@@ -135,6 +136,8 @@ export interface FillWork {
 /** What the worker of small results does. */
 export interface ThumbnailWork {
   draw(request: ThumbnailRequest): Promise<PreviewPixels>;
+  /** What the readings of corrections say, in their order. */
+  judge(corrections: readonly Correction[]): Promise<readonly Judged[]>;
 }
 
 /**

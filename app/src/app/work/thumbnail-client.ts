@@ -1,4 +1,6 @@
 import { Injectable } from '@angular/core';
+import type { Correction } from '@able-plumb/core';
+import type { Judged } from './judge';
 import { Line } from './line';
 import type { PreviewPixels, ThumbnailRequest, ThumbnailWork } from './protocol';
 
@@ -26,6 +28,10 @@ export class ThumbnailClient {
       this.waiting.set(request.pictureId, { request, resolve, reject });
       this.next();
     });
+  }
+
+  judge(corrections: readonly Correction[]): Promise<readonly Judged[]> {
+    return this.line.call((work) => work.judge(corrections));
   }
 
   /** The picture is no longer in sight. */

@@ -1,5 +1,6 @@
 /// <reference lib="webworker" />
 import { composeWarp, previewPixels, type PositionMap, type Raster } from '@able-plumb/core';
+import { judge } from './judge';
 import { expose, moved } from './line';
 import type { PreviewPixels, ThumbnailRequest, ThumbnailWork } from './protocol';
 
@@ -47,6 +48,10 @@ const work: ThumbnailWork = {
   async draw(request) {
     const pixels = await draw(request);
     return moved(pixels, [pixels.data.buffer]);
+  },
+
+  async judge(corrections) {
+    return corrections.map(judge);
   },
 };
 
