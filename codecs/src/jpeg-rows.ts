@@ -192,6 +192,65 @@ export function decodeBaseline(bytes: Uint8Array, grey = false): Raster | null {
  * @returns null for other kinds and without WebAssembly with SIMD
  */
 export function startBaseline(bytes: Uint8Array, grey = false): Baseline | null {
+  const reader = readRows(bytes);
+  if (!reader) return null;
+  const { width, height, channels } = reader;
+  const kept = channels === 1 && !grey ? 3 : channels;
+  const data = resultSamples(width * height * kept, 8, canShare) as Uint8Array;
+  const row = width * channels;
+  let copied = 0;
+  return {
+    raster: { width, height, channels: kept, data },
+    more: () => {
+      if (copied === height) return height;
+      const made = reader.next();
+      if (!made) return null;
+      if (kept === channels) data.set(made, copied * row);
+      else for (let k = 0, to = copied * row * 3; k < made.length; k += 1, to += 3) data.fill(made[k] as number, to, to + 3);
+      copied += made.length / row;
+      return copied;
+    },
+  };
+}
+
+/**
+ * A baseline JPEG made smaller by a whole number while it is decoded, so that it never lies anywhere whole: means of so many times so many
+ * samples; what is left over at the right and below is left out.
+ * @returns null as {@link decodeBaseline}
+ */
+export function shrinkBaseline(bytes: Uint8Array, times: number): Raster | null {
+  const reader = readRows(bytes);
+  if (!reader) return null;
+  const { channels } = reader;
+  const [width, height] = [Math.floor(reader.width / times), Math.floor(reader.height / times)];
+  if (width < 1 || height < 1) return null;
+  const data = new Uint8Array(width * height * channels);
+  const sums = new Uint32Array(width * channels);
+  const row = reader.width * channels;
+  for (let y = 0; y < reader.height;) {
+    const made = reader.next();
+    if (!made) return null;
+    for (let from = 0; from < made.length; from += row, y += 1) {
+      for (let i = 0, k = from, to = 0; i < width; i += 1, to += channels)
+        for (let t = 0; t < times; t += 1)
+          for (let c = 0; c < channels; c += 1, k += 1) sums[to + c] = (sums[to + c] as number) + (made[k] as number);
+      if (y % times !== times - 1) continue;
+      const at = Math.floor(y / times) * width * channels;
+      for (let k = 0; k < sums.length; k += 1) data[at + k] = Math.round((sums[k] as number) / (times * times));
+      sums.fill(0);
+    }
+  }
+  return { width, height, channels, data };
+}
+
+/** Rows of a JPEG, from the top. */
+interface RowReader extends Size {
+  readonly channels: 1 | 3;
+  /** Some rows that come next, whole ones, there until more are asked for; null for damage. */
+  next(): Uint8Array | null;
+}
+
+function readRows(bytes: Uint8Array): RowReader | null {
   const scan = scanOf(bytes);
   const started = scan && kernel();
   if (!scan || !started) return null;
@@ -236,15 +295,15 @@ export function startBaseline(bytes: Uint8Array, grey = false): Baseline | null 
   });
   exports.lay(width, height, channels, across, down, interval, at.planes, at.widths, at.factors, at.codes, at.block);
   exports.begin(at.data, at.data + bytes.length - from);
-  const kept = channels === 1 && !grey ? 3 : channels;
-  const data = resultSamples(width * height * kept, 8, canShare) as Uint8Array;
   const row = width * channels;
   turn += 1;
   const mine = turn;
-  let [first, written, copied] = [0, 0, 0];
+  let [first, written, given] = [0, 0, 0];
   return {
-    raster: { width, height, channels: kept, data },
-    more: () => {
+    width,
+    height,
+    channels,
+    next: () => {
       if (mine !== turn) throw new Error('Another JPEG was begun on this thread before this one was decoded.');
       while (first < height) {
         if (exports.read(first)) return null;
@@ -252,16 +311,14 @@ export function startBaseline(bytes: Uint8Array, grey = false): Baseline | null 
         const last = first >= height;
         // the last row of halved colour needs the next one
         const ready = last ? height : first - (down === 2 ? 1 : 0);
-        exports.write(written, ready, at.out + (written - copied) * row);
+        exports.write(written, ready, at.out + (written - given) * row);
         written = ready;
-        if (written - copied < rows && !last) continue;
-        const made = held.subarray(at.out, at.out + (written - copied) * row);
-        if (kept === channels) data.set(made, copied * row);
-        else for (let k = 0, to = copied * row * 3; k < made.length; k += 1, to += 3) data.fill(made[k] as number, to, to + 3);
-        copied = written;
-        return copied;
+        if (written - given < rows && !last) continue;
+        const made = held.subarray(at.out, at.out + (written - given) * row);
+        given = written;
+        return made;
       }
-      return height;
+      return null;
     },
   };
 }

@@ -10,6 +10,7 @@ import {
   providePlatformJpeg,
   readPictureInfo,
   readPixels,
+  readSmall,
   rowsOf,
   writePicture,
 } from './index';
@@ -163,6 +164,34 @@ describe('JPEG by rows', () => {
       const ours = decodeBaseline(file);
       expect(ours, `file ${i}`).not.toBeNull();
       expect(bytesOf(ours!.data).equals(await sharp(file).raw().toBuffer()), `file ${i}`).toBe(true);
+    }
+  });
+
+  it('makes a large picture smaller while it decodes: the means of the whole one, as it lies turned too', async () => {
+    const [width, height] = [531, 397];
+    const raw = { width, height, channels: 3 as const };
+    for (const chromaSubsampling of ['4:4:4', '4:2:0']) {
+      const file = await sharp(testRaster(3, 8, width, height).data, { raw })
+        .jpeg({ chromaSubsampling })
+        .withMetadata({ orientation: 6 })
+        .toBuffer();
+      const info = await readPictureInfo(file, 'turned.jpg');
+      const small = readSmall(file, info, 100)!;
+      expect([small.width, small.height]).toEqual([Math.floor(height / 5), Math.floor(width / 5)]);
+      const whole = await readPixels(file, 'turned.jpg', info);
+      for (const [x, y] of [
+        [0, 0],
+        [small.width - 1, 40],
+        [33, small.height - 1],
+      ] as const)
+        for (let c = 0; c < 3; c += 1) {
+          let sum = 0;
+          // turned by a quarter, what is left over of its height lies on the left
+          for (let k = 0; k < 25; k += 1)
+            sum += whole.data[((5 * y + Math.floor(k / 5)) * whole.width + (height % 5) + 5 * x + (k % 5)) * 3 + c]!;
+          expect(small.data[(y * small.width + x) * 3 + c]).toBe(Math.round(sum / 25));
+        }
+      expect(readSmall(file.subarray(0, file.length - 300), info, 100)).toBeNull();
     }
   });
 

@@ -5,7 +5,7 @@ import { PictureFileError } from './bytes';
 import { readCameraFacts, type CameraFacts } from './exif-block';
 import { decodeJpeg } from './jpeg';
 import { decodeJxl, readJxlHeader } from './jxl';
-import { startBaseline } from './jpeg-rows';
+import { shrinkBaseline, startBaseline } from './jpeg-rows';
 import { readJpegHeader } from './jpeg-segments';
 import { iccName, isGreyProfile, type Metadata } from './metadata';
 import { decodePng } from './png';
@@ -131,6 +131,16 @@ const DECODERS: Readonly<Record<PictureFormat, (bytes: Uint8Array, name: string,
 /** Decodes a picture's pixels, the right way up, at their own depth and in their own colour space. */
 export async function readPixels(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
   return orientRaster(await DECODERS[info.format](plain(bytes), name, info), info.orientation);
+}
+
+/**
+ * A small copy of a large picture, the right way up, decoded without ever lying anywhere whole; its longer side is at least so many px.
+ * @returns null where the format does not allow it, and for damage
+ */
+export function readSmall(bytes: Uint8Array, { format, width, height, orientation }: PictureInfo, longEdge: number): Raster | null {
+  const times = Math.floor(Math.max(width, height) / longEdge);
+  const small = format === 'jpeg' && times > 1 ? shrinkBaseline(plain(bytes), times) : null;
+  return small && orientRaster(small, orientation);
 }
 
 /** A picture's pixels while they are being decoded, in memory that threads share. */

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 import { calibrateBoard, findBoard, findPieces, halveRaster, throughLattice, type Raster } from '@able-plumb/core';
-import { latticeOf, looksFilled, readPictureInfo, readPixels, refuseCutShort, rgba8 } from '@able-plumb/codecs';
+import { latticeOf, looksFilled, readPictureInfo, readPixels, readSmall, refuseCutShort, rgba8 } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
 import type { FilesWork } from './protocol';
@@ -10,6 +10,8 @@ import type { FilesWork } from './protocol';
 useBrowserCodecs();
 
 const THUMBNAIL_PX = 420;
+/** From here on small pictures are made while decoding, px. */
+const LARGE_PX = 40e6;
 /** Formats that browsers do not show. */
 const NOT_SHOWN: readonly string[] = ['tiff', 'jxl'];
 /** Of a sheet, of which small pictures are parts. */
@@ -21,11 +23,12 @@ const work: FilesWork = {
     const read = await readPictureInfo(bytes, name);
     const { metadata: _kept, ...info } = read;
     const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-    const { thumbnail, filled } = await thumbnailOf(
-      NOT_SHOWN.includes(info.format) ? await imageOf(await readPixels(bytes, name, read), read.metadata.icc) : file,
-    );
+    // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
+    const small = info.width * info.height > LARGE_PX ? readSmall(bytes, read, 2 * THUMBNAIL_PX) : null;
+    const pixels = small ?? (NOT_SHOWN.includes(info.format) ? await readPixels(bytes, name, read) : null);
+    const { thumbnail, filled } = await thumbnailOf(pixels ? await imageOf(pixels, read.metadata.icc) : file);
     // decoders fill with grey what is missing, and say nothing
-    if (info.format === 'jpeg' && filled) refuseCutShort(bytes, name);
+    if (info.format === 'jpeg' && !small && filled) refuseCutShort(bytes, name);
     return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
   },
 
