@@ -30,7 +30,9 @@ const ABILITIES: Omit<Abilities, 'uuid'> = {
   resolutions: [75, 150, 200, 300, 600],
 };
 const DEFAULT_SECONDS = 7;
-const DEFAULT_PATIENCE = 60;
+/** A page is kept for so many times as long as one takes, and for some seconds at least, unless something else is said. */
+const PATIENCE_PAGES = 9;
+const LEAST_PATIENCE = 12;
 /** Parts in which a page comes. */
 const PARTS = 40;
 /** Jobs that are remembered after they ended. */
@@ -145,7 +147,7 @@ export class StandInScanner {
         job.state = 'Aborted';
         job.reason = 'JobTimedOut';
       },
-      1000 * (this.settings.patience ?? DEFAULT_PATIENCE),
+      1000 * (this.settings.patience ?? Math.max(LEAST_PATIENCE, (PATIENCE_PAGES * this.milliseconds) / 1000)),
     ).unref();
     for (const [old, { state }] of this.jobs) if (this.jobs.size > REMEMBERED && state !== 'Processing') this.jobs.delete(old);
     const at = job.fault === 'elsewhere' ? 'http://192.0.2.7:8080' : `http://${host}`;
