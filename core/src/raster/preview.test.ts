@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { composeWarp, newCorrection, parseCorrection, previewPixels, resampleRows, type Raster } from '../index';
+import { composeWarp, newCorrection, forScreen, parseCorrection, previewPixels, resampleRows, type Raster } from '../index';
 
 describe('drafts', () => {
   it('are by the kernel (opaque RGB) within some steps of the plain version, and much the same the general way (RGBA), borders and empty edges too', () => {
@@ -54,5 +54,21 @@ describe('drafts', () => {
       expect(Math.sqrt(sum / quick.length)).toBeLessThan(1.5);
       expect(filled).toBeGreaterThan(2000);
     }
+  });
+
+  it('are drawn of 8 bits and three colours, whatever the picture has: the nearest steps, grey in all three, alpha as it is', () => {
+    const deep: Raster = {
+      width: 2,
+      height: 1,
+      channels: 3,
+      data: new Uint16Array([0, 257 * 9, 257 * 9 + 128, 257 * 9 + 129, 65535, 65400]),
+    };
+    expect([...forScreen(deep).data]).toEqual([0, 9, 9, 10, 255, 254]);
+    const grey: Raster = { width: 2, height: 1, channels: 1, data: new Uint8Array([7, 200]) };
+    expect(forScreen(grey)).toEqual({ ...grey, channels: 3, data: new Uint8Array([7, 7, 7, 200, 200, 200]) });
+    const clear: Raster = { width: 1, height: 1, channels: 2, data: new Uint16Array([65535, 257]) };
+    expect(forScreen(clear)).toEqual({ ...clear, channels: 4, data: new Uint8Array([255, 255, 255, 1]) });
+    const plain: Raster = { width: 1, height: 1, channels: 4, data: new Uint8Array([1, 2, 3, 4]) };
+    expect(forScreen(plain)).toBe(plain);
   });
 });

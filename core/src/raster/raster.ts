@@ -60,6 +60,20 @@ export function orientRaster(raster: Raster, orientation: number): Raster {
   return { width: w, height: h, channels, data: out };
 }
 
+/** As screens show it: 8 bits, grey as three colours, alpha kept; the same raster where it is so already. */
+export function forScreen(raster: Raster): Raster {
+  const { width, height, channels, data } = raster;
+  const wide = isWide(raster) === 1;
+  if (channels >= 3 && !wide) return raster;
+  const grey = channels < 3;
+  const kept = (grey ? channels + 2 : channels) as Raster['channels'];
+  const out = new Uint8Array(width * height * kept);
+  const eight = (k: number): number => (wide ? Math.round((data[k] as number) / 257) : (data[k] as number));
+  for (let from = 0, to = 0; from < data.length; from += channels, to += kept)
+    for (let c = 0; c < kept; c += 1) out[to + c] = eight(grey ? from + (c < 3 ? 0 : 1) : from + c);
+  return { width, height, channels: kept, data: out };
+}
+
 /**
  * Half the size, each pixel the mean of four (alpha weighs colour), of samples or of light. Where a side is odd its last row or column is
  * left out; a side of one pixel stays.

@@ -7,6 +7,7 @@ import {
   estimateLateral,
   fitEdges,
   followEdge,
+  forScreen,
   levelsOf,
   lensCentreOf,
   originalOf,
@@ -77,8 +78,8 @@ const work: StageWork = {
     const converted: Raster[] = [];
     const shown = (level: number): Raster => {
       const raster = levels[level] as Raster;
-      if (!lattice || (level === 0 && raster.width * raster.height > LARGEST_SHOWN)) return raster;
-      return (converted[level] ??= throughLattice(raster, lattice));
+      if (level === 0 && raster.width * raster.height > LARGEST_SHOWN) return raster;
+      return (converted[level] ??= forScreen(lattice ? throughLattice(raster, lattice) : raster));
     };
     let curve: Uint8Array | null = null;
     opened.set(pictureId, {
@@ -87,7 +88,7 @@ const work: StageWork = {
       lattice,
       space: lattice ? space : 'srgb',
       shown,
-      bytes: levels.reduce((sum, { data }) => sum + data.byteLength, 0) * (lattice ? 2 : 1),
+      bytes: levels.reduce((sum, { data }) => sum + data.byteLength, 0) * (shown(levels.length - 1) === levels.at(-1) ? 1 : 2),
       curve: () => (curve ??= workLightCurve(shown(levels.length - 1))),
     });
     let kept = 0;
@@ -184,7 +185,7 @@ function draw(
       return true;
     };
   // on a proxy the colours lie less than a pixel apart
-  const lateral = level === 0 && source.channels >= 3 ? usedLateral(correction) : null;
+  const lateral = level === 0 && (levels[level] as Raster).channels >= 3 ? usedLateral(correction) : null;
   const drawnThrough = (map: PositionMap, size: Size, memory?: ArrayBuffer | null): Uint8ClampedArray<ArrayBuffer> => {
     const pixels = (by: PositionMap): Uint8ClampedArray<ArrayBuffer> => previewPixels(source, by, size, sharp && view.scale > 3, memory);
     return lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
