@@ -98,6 +98,7 @@ for (const { name, primaries, gamma } of SPACES)
     // close up, where the original's own pixels are drawn
     await openKnot(page, 'Check');
     // the original's side of the wipe, once it is drawn
+    await expect(page.locator('ap-stage canvas.compared')).toBeVisible();
     await expect.poll(async () => (await onCanvas('ap-stage canvas.compared', centres))[0]![0]).toBeGreaterThan(0);
     compare(await onCanvas('ap-stage canvas.compared', centres), 'check');
     await page.getByRole('radio', { name: 'result' }).click();
