@@ -26,9 +26,9 @@ export function largestRectangle(outline: readonly Point[], constraints: TrimCon
   const span = Math.max(bounds.width, bounds.height);
   const coarse = largestByAllSides(thinned(outline, span / COARSE_PARTS), constraints);
   const within = coarse && shrunkInto(outline, coarse, constraints.contain);
+  const found = within && (constraints.near ? within : refine(outline, within, constraints, span / NEARBY_PARTS));
   // what only just holds what it must is looked for in all of the outline
-  if (!within) return largestByAllSides(outline, constraints);
-  return constraints.near ? within : refine(outline, within, constraints, span / NEARBY_PARTS);
+  return found ?? largestByAllSides(outline, constraints);
 }
 
 /** A rectangle made smaller about its middle until it lies inside; null where it then holds no longer what it must. */

@@ -84,7 +84,7 @@ export class JobKeeper {
     };
     try {
       for (const [i, { name, file }] of files.entries()) {
-        // until the first one is seen the page has a core for itself
+        // until the first one is in the page has a core for itself
         const ahead = added.length > 0 || refused.length > 0 ? FILES_AHEAD : 0;
         for (let next = i; next <= i + ahead; next += 1) look(next);
         try {

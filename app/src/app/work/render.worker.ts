@@ -12,6 +12,7 @@ import {
   type Metadata,
 } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
+import { FileParts } from './file-parts';
 import { packError, type RenderReply, type RenderRequest } from './protocol';
 
 /* Decodes pictures and makes their files, or helps another one to; is ended to cancel. */
@@ -32,28 +33,11 @@ self.addEventListener('message', ({ data }: MessageEvent<RenderRequest>) => {
   } else make(data).catch(failed);
 });
 
-/** So many bytes of a file at a time are given to the browser, which keeps them elsewhere. */
-const GIVEN_BYTES = 16e6;
-
 async function make({ source, correction, crop, format, notes }: RenderRequest & { kind: 'make' }): Promise<void> {
   prepareHelpers(helpers, correction, crop);
   const { raster, metadata } = 'file' in source ? await decoded(source, helpers.length > 0) : source;
   say({ kind: 'rows', rows: 0 });
-  let head: Uint8Array<ArrayBuffer> | null = null;
-  const given: Blob[] = [];
-  let waiting: Uint8Array<ArrayBuffer>[] = [];
-  let held = 0;
-  const put = (bytes: Uint8Array<ArrayBuffer>): void => {
-    if (!head) {
-      head = bytes;
-      return;
-    }
-    waiting.push(bytes);
-    held += bytes.length;
-    if (held < GIVEN_BYTES) return;
-    given.push(new Blob(waiting));
-    [waiting, held] = [[], 0];
-  };
+  const parts = new FileParts();
   const { patch } = await leadExport({
     source: raster,
     metadata,
@@ -65,12 +49,9 @@ async function make({ source, correction, crop, format, notes }: RenderRequest &
     onRows: (rows) => say({ kind: 'rows', rows }),
     onDrawn: () => say({ kind: 'drawn' }),
     onFilling: (share) => say({ kind: 'filling', share }),
-    put: (bytes) => put(bytes as Uint8Array<ArrayBuffer>),
+    put: (bytes) => parts.add(bytes as Uint8Array<ArrayBuffer>),
   });
-  const first = head ?? new Uint8Array(0);
-  // what is known last stands in the first part
-  if (patch) first.set(patch.bytes, patch.at);
-  say({ kind: 'made', file: new Blob([first, ...given, ...waiting], { type: EXPORT_FORMATS[format.kind].mime }) });
+  say({ kind: 'made', file: parts.file(EXPORT_FORMATS[format.kind].mime, patch) });
 }
 
 /** @param shared whether helpers draw from the pixels while they are being decoded */
