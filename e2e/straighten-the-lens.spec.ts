@@ -286,7 +286,7 @@ test('a fisheye of an imported camera_info file becomes rectilinear; a file that
   await page.getByRole('button', { name: 'Understood' }).click();
   await files.setInputFiles({ name: 'pole.yaml', mimeType: 'text/yaml', buffer: Buffer.from(INFO) });
   await expect(page.locator('.list')).toContainText('pole camera');
-  const { model } = readLensFile(INFO, 'pole.yaml', 'x').rows[0]!;
+  const { model } = (await readLensFile(INFO, 'pole.yaml', 'x')).rows[0]!;
   await openPicture(page, 'wall.png', await fisheyeWall(model));
   await openKnot(page, 'Lens');
   await page.getByLabel('Lens profile').click();
@@ -345,7 +345,7 @@ test('a lens from checkerboards in the cabinet: profile with focal length, saved
   ]);
   const text = readFileSync(await download.path(), 'utf8');
   expect(text.startsWith('%YAML:1.0')).toBe(true);
-  const again = readLensFile(text, 'again.yml', 'x');
+  const again = await readLensFile(text, 'again.yml', 'x');
   expect(again.frame).toEqual({ width: 640, height: 480 });
   expect(Math.abs((again.rows[0]!.model as { fx: number }).fx / 535.9 - 1)).toBeLessThan(0.01);
   await page.reload();

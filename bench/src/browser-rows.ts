@@ -18,6 +18,7 @@ interface PreviewFigures {
 const STEPS = 120;
 /** Exports with each way of writing. */
 const TURNS = 3;
+const STARTS = 7;
 const SMALL: Size = { width: 3000, height: 2000 };
 const LARGE: Size = { width: 12240, height: 8160 };
 
@@ -38,6 +39,7 @@ const WITH_LENS = {
 export async function browserRows(rows: Rows, root: string): Promise<void> {
   const pictures = await hallBySize(root);
   await inBrowsers(root, async (withPage) => {
+    await withPage(null, (page) => startRows(rows, page, pictures[24]));
     for (const megapixels of [6, 24] as const) {
       await withPage(pictures[megapixels], async (page) => {
         const { medianMs, p95Ms, longestTaskMs } = await drag(page);
@@ -71,6 +73,31 @@ export async function browserRows(rows: Rows, root: string): Promise<void> {
   });
 }
 
+/** How soon Start answers, what it fetches for that, and how soon a first visit has its first picture while the service worker is at work. */
+async function startRows(rows: Rows, page: Page, picture: string): Promise<void> {
+  const [seconds, kilobytes]: [number[], number[]] = [[], []];
+  for (let turn = 0; turn < STARTS; turn += 1) {
+    await page.reload({ waitUntil: 'commit' });
+    const answers = await page.evaluate(async () => {
+      while (!document.querySelector('ap-start input[type=file]')) await new Promise((resolve) => setTimeout(resolve, 4));
+      await new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)));
+      const scripts = performance.getEntriesByType('resource').filter(({ name }) => name.endsWith('.js')) as PerformanceResourceTiming[];
+      return { ms: performance.now(), bytes: scripts.reduce((sum, { decodedBodySize }) => sum + decodedBodySize, 0) };
+    });
+    seconds.push(answers.ms / 1000);
+    kilobytes.push(answers.bytes / 1000);
+  }
+  rows['Start to interactive on a warm cache, s'] = median(seconds);
+  rows['script until Start is interactive, kB'] = median(kilobytes);
+  const first = await (page.context().browser() as Browser).newContext({ viewport: { width: 1280, height: 800 } });
+  const visit = await first.newPage();
+  await visit.goto(page.url());
+  const started = performance.now();
+  await choose(visit, picture);
+  rows['first visit: from a file to its picture while the service worker takes everything in, s'] = (performance.now() - started) / 1000;
+  await first.close();
+}
+
 /** Opens a picture's file, or nothing yet, in a browser of its own, so that what pages before it left behind is not counted. */
 export type WithPage = (file: string | null, work: (page: Page) => Promise<void>) => Promise<void>;
 
@@ -97,11 +124,15 @@ export async function inBrowsers(root: string, measure: (withPage: WithPage) => 
 async function openedIn(browser: Browser, address: string, file: string | null): Promise<Page> {
   const page = await browser.newPage({ serviceWorkers: 'block', viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   await page.goto(address);
-  if (file === null) return page;
+  if (file !== null) await choose(page, file);
+  return page;
+}
+
+/** Gives Start a file and waits for its picture. */
+async function choose(page: Page, file: string): Promise<void> {
   await page.locator('input[type=file]').first().setInputFiles(file);
   await page.waitForURL('**/bench/**');
   await page.locator('ap-stage .area > canvas[data-drawn]').waitFor({ timeout: 120_000 });
-  return page;
 }
 
 /** Files of the pump hall by megapixels; those of other sizes are made once. */

@@ -1,4 +1,4 @@
-import { BlobReader, ERR_UNSAFE_FILENAME, ZipReader, type FileEntry } from '@zip.js/zip.js';
+import type { FileEntry } from '@zip.js/zip.js';
 import {
   freeName,
   JobFileError,
@@ -13,7 +13,7 @@ import {
   type JobManifest,
   type LensProfile,
 } from '@able-plumb/core';
-import { newZip } from './new-zip';
+import { newZip, zipPackage } from './new-zip';
 
 /** Largest list, correction or lens file, and largest picture file, bytes. */
 const LARGEST_TEXT = 20e6;
@@ -37,7 +37,7 @@ export interface JobParts {
 
 /** Writes a job file: the originals untouched and stored as they are, the corrections, deliveries and lens profiles, and the list of all. */
 export async function writeJobArchive({ name, pictures, deliveries, lenses }: JobParts): Promise<Blob> {
-  const zip = newZip();
+  const zip = await newZip();
   const json = (value: unknown): Blob => new Blob([`${JSON.stringify(value, null, 2)}\n`]);
   const taken = new Set<string>();
   const rows: JobManifest['pictures'] = [];
@@ -97,13 +97,13 @@ export async function openJobArchive(file: Blob, onProgress: (share: number) => 
   if (extra !== undefined) throw new JobFileError('job-refused', `It holds "${extra}", which its list does not name.`);
   const corrections: Correction[] = [];
   for (const row of manifest.pictures) {
-    const correction = read(row.correction, await text(row.correction), (t) => parseCorrection(JSON.parse(t)));
+    const correction = await read(row.correction, await text(row.correction), (t) => parseCorrection(JSON.parse(t)));
     if (correction.picture.sha256 !== undefined && correction.picture.sha256 !== row.sha256)
       throw new JobFileError('job-refused', `${row.correction} belongs to another picture than ${row.file}.`);
     corrections.push(correction);
   }
   const lenses: LensProfile[] = [];
-  for (const path of manifest.lenses) lenses.push(read(path, await text(path), (t) => readLensFile(t, path, path)));
+  for (const path of manifest.lenses) lenses.push(await read(path, await text(path), (t) => readLensFile(t, path, path)));
   const picture = async (index: number): Promise<Blob> => {
     const row = manifest.pictures[index] as JobManifest['pictures'][number];
     const bytes = await bytesOf(entries, row.file, LARGEST_PICTURE);
@@ -123,6 +123,7 @@ export async function openJobArchive(file: Blob, onProgress: (share: number) => 
 
 /** The entries by name, each checked by what the file says of it. */
 async function listed(file: Blob): Promise<ReadonlyMap<string, FileEntry>> {
+  const { BlobReader, ERR_UNSAFE_FILENAME, ZipReader } = await zipPackage();
   const found = new Map<string, FileEntry>();
   try {
     for await (const entry of new ZipReader(new BlobReader(file), { checkOverlappingEntry: true }).getEntriesGenerator()) {
@@ -172,9 +173,9 @@ async function textOf(entries: ReadonlyMap<string, FileEntry>, path: string): Pr
   return new TextDecoder().decode(await bytesOf(entries, path, LARGEST_TEXT));
 }
 
-function read<T>(path: string, text: string, parse: (text: string) => T): T {
+async function read<T>(path: string, text: string, parse: (text: string) => T | Promise<T>): Promise<T> {
   try {
-    return parse(text);
+    return await parse(text);
   } catch (error) {
     throw new JobFileError('job-refused', `${path} cannot be read: ${(error as Error).message}`);
   }

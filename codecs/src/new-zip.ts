@@ -1,7 +1,12 @@
-import { BlobReader, BlobWriter, configure, ZipWriter } from '@zip.js/zip.js';
+import type * as Zip from '@zip.js/zip.js';
 
-// its own workers would be made of text, which the application's rules forbid; what goes in is packed already
-configure({ useWebWorkers: false });
+/** The package for zips, fetched by the first who needs it. */
+export async function zipPackage(): Promise<typeof Zip> {
+  const zip = await import('@zip.js/zip.js');
+  // its own workers would be made of text, which the application's rules forbid; what goes in is packed already
+  zip.configure({ useWebWorkers: false });
+  return zip;
+}
 
 /** A zip that is being filled. */
 export interface NewZip {
@@ -11,7 +16,8 @@ export interface NewZip {
 }
 
 /** An empty zip whose files are stored as they are; of any size. */
-export function newZip(): NewZip {
+export async function newZip(): Promise<NewZip> {
+  const { BlobReader, BlobWriter, ZipWriter } = await zipPackage();
   const zip = new ZipWriter(new BlobWriter('application/zip'));
   return {
     add: async (path, file) => void (await zip.add(path, new BlobReader(file), { level: 0 })),

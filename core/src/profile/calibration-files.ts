@@ -1,4 +1,4 @@
-import { parseDocument, stringify } from 'yaml';
+import type * as Yaml from 'yaml';
 import { FRAME_DIAGONAL_MM } from '../correction/new-correction';
 import { lensOf } from '../lens/lens-of';
 import { PlumbError } from '../picture/failure';
@@ -14,6 +14,9 @@ export class LensFileError extends PlumbError {
   }
 }
 
+/** The package for YAML is fetched by those who read or write some: most lens files are our own. */
+const yaml = (): Promise<typeof Yaml> => import('yaml');
+
 /** Pixel centres lie at whole numbers in those files and at .5 here. */
 const PIXEL_CENTRE = 0.5;
 
@@ -26,8 +29,8 @@ const isTree = (value: unknown): value is Tree => typeof value === 'object' && v
  * @param id given to a profile whose file carries none
  * @throws LensFileError saying what is not understood; nothing half-read is returned
  */
-export function readLensFile(text: string, fileName: string, id: string): LensProfile {
-  const tree = treeOf(text, fileName);
+export async function readLensFile(text: string, fileName: string, id: string): Promise<LensProfile> {
+  const tree = await treeOf(text, fileName);
   if (tree['format'] !== undefined) return readOwn(tree, fileName);
   if (tree['camera_matrix'] === undefined)
     throw new LensFileError(`${fileName} is no lens file: it has neither "format" nor "camera_matrix".`);
@@ -40,7 +43,7 @@ export function readLensFile(text: string, fileName: string, id: string): LensPr
   return checked({ format: 'able-plumb/lens-profile', version: 1, id, name, frame, rows: [row] }, fileName);
 }
 
-function treeOf(text: string, fileName: string): Tree {
+async function treeOf(text: string, fileName: string): Promise<Tree> {
   const body = text.replace(/^\uFEFF/, '');
   let value: unknown;
   if (/^\s*\{/.test(body)) {
@@ -51,6 +54,7 @@ function treeOf(text: string, fileName: string): Tree {
     }
   } else {
     // OpenCV writes the directive without a space, which YAML does not know
+    const { parseDocument } = await yaml();
     const document = parseDocument(body.replace(/^%YAML:[^\n]*\n/, ''), { logLevel: 'silent' });
     if (document.errors.length > 0) throw new LensFileError(`${fileName} is not YAML: ${document.errors[0]?.message.split('\n')[0]}.`);
     value = document.toJS({ maxAliasCount: 10 });
@@ -138,7 +142,7 @@ export type CalibrationForm = 'opencv-yaml' | 'opencv-json' | 'camera-info';
  * One row of a profile for other programs.
  * @throws LensFileError for models that those programs do not have
  */
-export function writeCalibration(profile: LensProfile, row: ProfileRow, form: CalibrationForm): string {
+export async function writeCalibration(profile: LensProfile, row: ProfileRow, form: CalibrationForm): Promise<string> {
   const { model } = row;
   if (model.kind !== 'brown-conrady' && model.kind !== 'fisheye')
     throw new LensFileError(
@@ -151,6 +155,7 @@ export function writeCalibration(profile: LensProfile, row: ProfileRow, form: Ca
   const d = fisheye ? [model.k1, model.k2, model.k3, model.k4] : [model.k1, model.k2, model.p1, model.p2, model.k3];
   if (form === 'camera-info') {
     const rows = (r: number, c: number, data: readonly number[]): unknown => ({ rows: r, cols: c, data });
+    const { stringify } = await yaml();
     return stringify({
       image_width: width,
       image_height: height,

@@ -47,9 +47,9 @@ async function folderTarget(folder: FileSystemDirectoryHandle): Promise<ExportTa
 }
 
 /** Files into one zip, which is downloaded at the end. */
-function zipTarget(stem: string): ExportTarget {
+async function zipTarget(stem: string): Promise<ExportTarget> {
   const taken = new Set<string>();
-  const zip = newZip();
+  const zip = await newZip();
   return {
     async put(stemOfFile, ending, file) {
       const name = freeName(stemOfFile, ending, taken);

@@ -210,7 +210,7 @@ export class JobKeeper {
     };
     const known = new Set(this.lenses.profiles().map((p) => p.id));
     for (const { name } of index.lenses) {
-      const profile = readLensFile(await (await fetched(name)).text(), name, name);
+      const profile = await readLensFile(await (await fetched(name)).text(), name, name);
       // one that is in the cabinet already may have been changed there
       if (!known.has(profile.id)) await this.lenses.save(profile);
     }

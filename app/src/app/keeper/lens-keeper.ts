@@ -83,7 +83,7 @@ export class LensKeeper {
     const refused: string[] = [];
     for (const { name, file } of files) {
       try {
-        const read = readLensFile(await file.text(), name, crypto.randomUUID());
+        const read = await readLensFile(await file.text(), name, crypto.randomUUID());
         // a change that is not there yet would be replaced
         await this.onTheWay;
         const profile = this.besides(read);

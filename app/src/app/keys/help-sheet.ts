@@ -3,6 +3,7 @@ import { MatButton } from '@angular/material/button';
 import { MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle } from '@angular/material/dialog';
 import { MatFormField, MatInput, MatLabel } from '@angular/material/input';
 import { MatTooltip } from '@angular/material/tooltip';
+import { FIELDS } from '../ui/fields';
 import { FilePick } from '../ui/file-pick';
 import { saveFile } from '../ui/save-file';
 import { WORDS } from '../ui/words';
@@ -13,6 +14,7 @@ import { KeyTable } from './key-table';
 @Component({
   selector: 'ap-help-sheet',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [FIELDS],
   imports: [
     FilePick,
     MatButton,

@@ -190,14 +190,14 @@ export class LensCabinet {
       .filter((name) => name !== '');
   }
 
-  protected save(profile: LensProfile, form: CalibrationForm | 'own', row: ProfileRow | undefined): void {
+  protected async save(profile: LensProfile, form: CalibrationForm | 'own', row: ProfileRow | undefined): Promise<void> {
     const stem = profile.name.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'lens';
     try {
       if (form === 'own') saveFile(new Blob([writeProfile(profile)], { type: 'application/json' }), `${stem}.lens.json`);
       else if (row) {
         const at = row.focalMm === null || profile.rows.length === 1 ? '' : `-${row.focalMm}mm`;
         const kind = form === 'camera-info' ? '.camera_info.yaml' : form === 'opencv-json' ? '.opencv.json' : '.opencv.yml';
-        saveFile(new Blob([writeCalibration(profile, row, form)], { type: 'text/plain' }), `${stem}${at}${kind}`);
+        saveFile(new Blob([await writeCalibration(profile, row, form)], { type: 'text/plain' }), `${stem}${at}${kind}`);
       }
       this.refused.set([]);
     } catch (error) {

@@ -3,7 +3,7 @@ import { MatDialog } from '@angular/material/dialog';
 import { Router } from '@angular/router';
 import { firstValueFrom } from 'rxjs';
 import { JobKeeper } from '../keeper/job-keeper';
-import { ScanDialog, type Scanned } from './scan-dialog';
+import type { ScanDialog, Scanned } from './scan-dialog';
 
 /** Scans a page into a job, and goes on to its prints. */
 @Injectable({ providedIn: 'root' })
@@ -17,7 +17,8 @@ export class Scanning {
    * @returns what was refused, in sentences; null where nothing was scanned
    */
   async into(jobId: string | null, newName: string): Promise<readonly string[] | null> {
-    const asked = this.dialog.open<ScanDialog, undefined, Scanned>(ScanDialog, { width: '460px', maxWidth: '94vw', disableClose: true });
+    const { ScanDialog: dialog } = await import('./scan-dialog');
+    const asked = this.dialog.open<ScanDialog, undefined, Scanned>(dialog, { width: '460px', maxWidth: '94vw', disableClose: true });
     const scanned = await firstValueFrom(asked.afterClosed());
     if (!scanned) return null;
     const id = jobId ?? (await this.keeper.newJob(newName)).id;

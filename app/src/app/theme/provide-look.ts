@@ -1,17 +1,14 @@
 import { inject, makeEnvironmentProviders, provideAppInitializer, type EnvironmentProviders } from '@angular/core';
 import { MAT_RIPPLE_GLOBAL_OPTIONS } from '@angular/material/core';
 import { MatIconRegistry } from '@angular/material/icon';
-import { MAT_FORM_FIELD_DEFAULT_OPTIONS, type MatFormFieldDefaultOptions } from '@angular/material/form-field';
 import { MAT_TOOLTIP_DEFAULT_OPTIONS, type MatTooltipDefaultOptions } from '@angular/material/tooltip';
 import { DomSanitizer } from '@angular/platform-browser';
 import sprite from './icons.svg';
 
 /** How Material's parts behave here, and the sprite that the icons come from. */
 export function provideLook(): EnvironmentProviders {
-  const fields: MatFormFieldDefaultOptions = { appearance: 'outline', subscriptSizing: 'dynamic' };
   const tooltips: MatTooltipDefaultOptions = { showDelay: 500, hideDelay: 0, touchendHideDelay: 1500, disableTooltipInteractivity: true };
   return makeEnvironmentProviders([
-    { provide: MAT_FORM_FIELD_DEFAULT_OPTIONS, useValue: fields },
     { provide: MAT_TOOLTIP_DEFAULT_OPTIONS, useValue: tooltips },
     { provide: MAT_RIPPLE_GLOBAL_OPTIONS, useValue: { disabled: true } },
     provideAppInitializer(() => {

@@ -4,12 +4,14 @@ import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatFormField, MatInput, MatSuffix } from '@angular/material/input';
 import { MatSlider, MatSliderThumb } from '@angular/material/slider';
 import { MatTooltip } from '@angular/material/tooltip';
+import { FIELDS } from './fields';
 import { ReadsNumber } from './reads-number';
 
 /** A movement: slider with a zero mark and a typed field with its unit. Double-click on the name or Delete in the slider zeroes it. */
 @Component({
   selector: 'ap-amount',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [FIELDS],
   imports: [MatFormField, MatInput, MatSlider, MatSliderThumb, MatSuffix, MatTooltip, ReactiveFormsModule, ReadsNumber],
   template: `
     <label

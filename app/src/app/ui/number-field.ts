@@ -2,12 +2,14 @@ import { afterNextRender, ChangeDetectionStrategy, Component, effect, inject, In
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatError, MatFormField, MatInput, MatSuffix } from '@angular/material/input';
+import { FIELDS } from './fields';
 import { ReadsNumber } from './reads-number';
 
 /** A number with its unit; what it must be stands under it when it is not. */
 @Component({
   selector: 'ap-number',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [FIELDS],
   imports: [MatError, MatFormField, MatInput, MatSuffix, ReactiveFormsModule, ReadsNumber],
   template: `
     <mat-form-field class="number">

@@ -1,6 +1,7 @@
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, inject, Injector, input, output, viewChild } from '@angular/core';
 import { MatFormField } from '@angular/material/input';
 import { MatOptgroup, MatOption, MatSelect } from '@angular/material/select';
+import { FIELDS } from './fields';
 
 /** One choice of a {@link SelectField}. */
 export interface Choice {
@@ -15,6 +16,7 @@ export interface Choice {
 @Component({
   selector: 'ap-select',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [FIELDS],
   imports: [MatFormField, MatOptgroup, MatOption, MatSelect],
   template: `
     <mat-form-field>

@@ -2,11 +2,13 @@ import { afterNextRender, ChangeDetectionStrategy, Component, effect, ElementRef
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatError, MatFormField, MatInput } from '@angular/material/input';
+import { FIELDS } from './fields';
 
 /** A line of text, taken by Enter or by leaving the field; what is wrong with it stands under it. */
 @Component({
   selector: 'ap-text',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [FIELDS],
   imports: [MatError, MatFormField, MatInput, ReactiveFormsModule],
   template: `
     <mat-form-field>

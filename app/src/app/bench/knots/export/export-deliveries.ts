@@ -9,6 +9,7 @@ import { MatTooltip } from '@angular/material/tooltip';
 import { Store } from '@ngrx/store';
 import { FILTERS, PROPORTIONS, withDelivery, type Delivery, type OutputSize, readDeliveries, writeDeliveries } from '@able-plumb/core';
 import { EXPORT_FORMATS } from '@able-plumb/codecs';
+import { FIELDS } from '../../../ui/fields';
 import { Passing } from '../../../ui/passing';
 import { formatOf } from '../../../export/export-plan';
 import type { ExportChoice } from '../../../state/model';
@@ -23,6 +24,7 @@ import { Icon } from '../../../ui/icon';
 @Component({
   selector: 'ap-export-deliveries',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [FIELDS],
   imports: [
     FilePick,
     Icon,
