@@ -1,4 +1,5 @@
 /* Sets up, builds what is measured, and runs the bench; names of its parts as arguments. */
+import { buildApp } from './build-app.mjs';
 import { ensureBenchMaterial, ensureDependencies, fail, run } from './setup.mjs';
 
 ensureDependencies();
@@ -7,7 +8,6 @@ const browser = asked.length === 0 || asked.some((part) => part === 'browser' ||
 ensureBenchMaterial(browser);
 if (browser) {
   process.stderr.write('Building the application ...\n');
-  if (!run('ng', ['build'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' } }))
-    fail('The build failed; the messages above say why.');
+  if (!(await buildApp())) fail('The build failed; the messages above say why.');
 }
 process.exit(run('tsx', ['bench/src/bench.ts', ...asked]) ? 0 : 1);

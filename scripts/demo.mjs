@@ -1,12 +1,12 @@
 /* Sets up, builds, and serves the application with the demo job on loopback; PORT is honoured. */
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
-import { ensureDependencies, fail, root, run } from './setup.mjs';
+import { buildApp } from './build-app.mjs';
+import { ensureDependencies, fail, root } from './setup.mjs';
 
 ensureDependencies();
 process.stderr.write('Building the application ...\n');
-if (!run('ng', ['build'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' } }))
-  fail('The build failed; the messages above say why.');
+if (!(await buildApp())) fail('The build failed; the messages above say why.');
 const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/serve.ts', ...process.argv.slice(2)], {
   cwd: root,
   stdio: 'inherit',

@@ -1,7 +1,8 @@
 /* Everything, on a fresh machine too: set-up, then build, lint, types, format and doors beside each other, unit tests, interface tests. Ends with one line of counts. */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureTestMaterial, ensureDependencies, root, run, runBeside } from './setup.mjs';
+import { buildApp } from './build-app.mjs';
+import { ensureTestMaterial, ensureDependencies, root, run } from './setup.mjs';
 import { runSteps, STATIC_STEPS } from './steps.mjs';
 
 ensureDependencies();
@@ -31,11 +32,7 @@ const read = (file) => {
 let built = false;
 const build = {
   name: 'build',
-  run: async () =>
-    (built = await runBeside('ng', ['build'], {
-      stdio: ['ignore', 'ignore', 'inherit'],
-      env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
-    })),
+  run: async () => (built = await buildApp()),
 };
 await runSteps([build, ...STATIC_STEPS], count);
 
