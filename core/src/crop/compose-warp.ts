@@ -4,6 +4,7 @@ import { rectCorners, type Point, type Rect, type Size } from '../picture/point'
 import { boundsOf } from '../picture/polygon';
 import { costOf } from '../warp/cost';
 import { planeScale } from '../warp/panel-plane';
+import { FLATNESS_PX, NEAR_FLATNESS_PX } from '../warp/outline';
 import { planeWarp, type PlaneWarp } from '../warp/plane-warp';
 import { outputSize } from './output-size';
 import { resolveCrop, type Trim } from './resolve-crop';
@@ -60,7 +61,7 @@ export const withFoundCrop = (correction: Correction, { crop }: Pick<Warp, 'crop
 });
 
 function newWarp(correction: Correction, pictureSize: Size, trim: Trim): Warp {
-  const plane = planeWarp(correction, pictureSize);
+  const plane = planeWarp(correction, pictureSize, trim === 'near' ? NEAR_FLATNESS_PX : FLATNESS_PX);
   const crop = resolveCrop(correction, plane, trim);
   const size = outputSize(
     correction,

@@ -22,6 +22,7 @@ import {
   type Correction,
   type Point,
 } from '../index';
+import { FLATNESS_PX, NEAR_FLATNESS_PX } from '../warp/outline';
 import { edgeCourse } from './edge-easing';
 import { projectionEasing } from './projection-easing';
 
@@ -118,13 +119,17 @@ describe('easing', () => {
           if (back) expect(Math.hypot(back[0] - p[0], back[1] - p[1])).toBeLessThan(1e-3);
         }
         const { outline } = warp;
+        const near = planeWarp(correction, size, NEAR_FLATNESS_PX).outline;
+        const off = (p: Point, border: readonly Point[]): number =>
+          Math.min(...border.map((a, j) => distanceTo(p, a, border[(j + 1) % border.length]!)));
         for (let i = 0; i < 60; i += 1) {
           const along = i / 60;
           const p = toPlane(warp, i % 2 ? [size.width * along, 0] : [size.width, size.height * along]);
           if (!p) continue;
-          const away = Math.min(...outline.map((a, j) => distanceTo(p, a, outline[(j + 1) % outline.length]!)));
           // the border is followed before the stance enlarges it
-          expect(away).toBeLessThan(0.02 * Math.max(1, enlargementAt(warp, ...p)?.[0] ?? 1));
+          const enlarged = Math.max(1, enlargementAt(warp, ...p)?.[0] ?? 1);
+          expect(off(p, outline)).toBeLessThan(2 * FLATNESS_PX * enlarged);
+          expect(off(p, near)).toBeLessThan(2 * NEAR_FLATNESS_PX * enlarged);
         }
       }),
       { numRuns: 60, seed: 5 },

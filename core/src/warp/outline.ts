@@ -9,7 +9,10 @@ const START_STEPS = 16;
 const DEEPEST = 7;
 /** A border with more points than this has been divided along a lens's curve. */
 const MANY_POINTS = 40;
-const FLATNESS_PX = 0.01;
+/** How far each of two divisions lets a polygon lie from the true curve, px. */
+export const FLATNESS_PX = 0.01;
+/** The same for what is looked at while it moves: a seventh of the points. */
+export const NEAR_FLATNESS_PX = 0.25;
 /** Far out, where a fisheye's pixels are spread over hundreds, the same as a share of the distance. */
 const FAR_FLATNESS = 1e-5;
 /** Slightly inside the limits at which a point has no image any more, so that the cut itself still has one. */
@@ -22,20 +25,21 @@ interface Outlined {
   readonly lens: LensMap;
   readonly stance: StanceHomography;
   readonly ease: EaseMap | null;
+  readonly flatnessPx: number;
 }
 
 /**
- * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within 0.02 px of the true
- * curve before the stance enlarges it (far out within 2e-5 of the distance);
+ * The picture's border on the plane as a closed polygon. Sides are divided until the polygon lies within twice the flatness
+ * of the true curve before the stance enlarges it (far out within 2e-5 of the distance);
  * parts without an image (too far off the aim or off the lens's axis) are cut away.
  */
-export function outlineOf({ pictureSize, quarterTurns, lens, stance, ease }: Outlined): Point[] {
+export function outlineOf({ pictureSize, quarterTurns, lens, stance, ease, flatnessPx }: Outlined): Point[] {
   const m = stance.toPlane;
   const flat = ([x, y]: Point): Point => {
     const w = m[6] * x + m[7] * y + m[8];
     return [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
   };
-  let ideal = borderOf(lens, pictureSize).map((p) => turnPoint(p, pictureSize, quarterTurns));
+  let ideal = borderOf(lens, pictureSize, flatnessPx).map((p) => turnPoint(p, pictureSize, quarterTurns));
   ideal = clipPolygon(ideal, ([x, y]) => m[6] * x + m[7] * y + m[8] - 0.1 * stance.w0 * INSIDE);
   const farthest = stance.focalPx * Math.tan((85 * Math.PI) / 180);
   if (ideal.some(([x, y]) => Math.hypot(x - stance.centre[0], y - stance.centre[1]) > farthest))
@@ -45,15 +49,17 @@ export function outlineOf({ pictureSize, quarterTurns, lens, stance, ease }: Out
   const out = new Float64Array(2);
   const bent = (p: Point): Point => (ease.forward(...flat(p), out) ? [out[0] as number, out[1] as number] : flat(p));
   const steps = ideal.length > MANY_POINTS ? 1 : START_STEPS;
-  return ideal.flatMap((from, i) => divide(from, ideal[(i + 1) % ideal.length] as Point, bent, DEEPEST, steps));
+  return divided(ideal, bent, DEEPEST, steps, flatnessPx);
 }
 
-/** Borders by lens: where it puts them does not depend on the stance, and takes the longest. */
-const borders = new WeakMap<LensMap, readonly Point[]>();
+/** Borders by flatness and lens: where it puts them does not depend on the stance, and takes the longest. */
+const borders = new Map<number, WeakMap<LensMap, readonly Point[]>>();
 
 /** The picture's border as its lens straightens it, before quarter turns, cut where the lens has no image; px. */
-function borderOf(lens: LensMap, { width, height }: Size): readonly Point[] {
-  const known = borders.get(lens);
+function borderOf(lens: LensMap, { width, height }: Size, flatnessPx: number): readonly Point[] {
+  const byLens = borders.get(flatnessPx) ?? new WeakMap<LensMap, readonly Point[]>();
+  borders.set(flatnessPx, byLens);
+  const known = byLens.get(lens);
   if (known) return known;
   let border: Point[] = [
     [0, 0],
@@ -72,37 +78,40 @@ function borderOf(lens: LensMap, { width, height }: Size): readonly Point[] {
     }
     return [x, y];
   };
-  const ideal = border.flatMap((from, i) =>
-    divide(from, border[(i + 1) % border.length] as Point, toIdeal, lens.straight ? 0 : DEEPEST, START_STEPS),
-  );
-  borders.set(lens, ideal);
+  const ideal = divided(border, toIdeal, lens.straight ? 0 : DEEPEST, START_STEPS, flatnessPx);
+  byLens.set(lens, ideal);
   return ideal;
 }
 
-/** Points along one side from `from` up to but not including `to`, mapped; halved where the map bends by more than the flatness. */
-function divide(from: Point, to: Point, map: (p: Point) => Point, deepest: number, startSteps: number): Point[] {
-  const at = (t: number): Point => [from[0] + (to[0] - from[0]) * t, from[1] + (to[1] - from[1]) * t];
-  const points: Point[] = [];
+/** A closed polygon through a map: each side in steps, and these halved where the map bends by more than the flatness. */
+function divided(polygon: readonly Point[], map: (p: Point) => Point, deepest: number, startSteps: number, flatnessPx: number): Point[] {
   // what stays straight needs its ends only
   const steps = deepest === 0 ? 1 : startSteps;
-  const visit = (t0: number, p0: Point, t1: number, p1: Point, depth: number): void => {
-    if (depth > 0) {
-      const middle = (t0 + t1) / 2;
-      const p = map(at(middle));
-      const flat = Math.max(FLATNESS_PX, FAR_FLATNESS * Math.hypot(p[0], p[1]));
-      if (Math.hypot(p[0] - (p0[0] + p1[0]) / 2, p[1] - (p0[1] + p1[1]) / 2) > flat) {
-        visit(t0, p0, middle, p, depth - 1);
-        visit(middle, p, t1, p1, depth - 1);
-        return;
+  const ends = polygon.map(map);
+  const points: Point[] = [];
+  for (const [i, from] of polygon.entries()) {
+    const next = (i + 1) % polygon.length;
+    const to = polygon[next] as Point;
+    const at = (t: number): Point => [from[0] + (to[0] - from[0]) * t, from[1] + (to[1] - from[1]) * t];
+    const visit = (t0: number, p0: Point, t1: number, p1: Point, depth: number): void => {
+      if (depth > 0) {
+        const middle = (t0 + t1) / 2;
+        const p = map(at(middle));
+        const flat = Math.max(flatnessPx, FAR_FLATNESS * Math.hypot(p[0], p[1]));
+        if (Math.hypot(p[0] - (p0[0] + p1[0]) / 2, p[1] - (p0[1] + p1[1]) / 2) > flat) {
+          visit(t0, p0, middle, p, depth - 1);
+          visit(middle, p, t1, p1, depth - 1);
+          return;
+        }
       }
+      points.push(p0);
+    };
+    let p0 = ends[i] as Point;
+    for (let k = 1; k <= steps; k += 1) {
+      const p1 = k === steps ? (ends[next] as Point) : map(at(k / steps));
+      visit((k - 1) / steps, p0, k / steps, p1, deepest);
+      p0 = p1;
     }
-    points.push(p0);
-  };
-  let p0 = map(from);
-  for (let i = 0; i < steps; i += 1) {
-    const p1 = map(at((i + 1) / steps));
-    visit(i / steps, p0, (i + 1) / steps, p1, deepest);
-    p0 = p1;
   }
   return points;
 }

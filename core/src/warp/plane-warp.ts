@@ -8,7 +8,7 @@ import { noLens } from '../lens/none';
 import { rectCorners, type Point, type Rect, type Size } from '../picture/point';
 import { turnedSize, type QuarterTurns } from '../picture/quarter-turns';
 import { stanceHomography, type StanceHomography } from '../stance/stance-homography';
-import { outlineOf } from './outline';
+import { FLATNESS_PX, outlineOf } from './outline';
 
 /** Rays farther off the lens's axis than this have no image. */
 const TAN_LARGEST_ANGLE = Math.tan((85 * Math.PI) / 180);
@@ -32,8 +32,10 @@ export interface PlaneWarp {
   pictureToFlat(x: number, y: number, out: Float64Array): boolean;
   /** Picture -> ideal (turned) into `out`; false where there is no image. px. */
   pictureToIdeal(x: number, y: number, out: Float64Array): boolean;
-  /** The picture's border on the plane: a closed polygon, within 0.02 px of the true curve as the lens straightened it, cut where there is no image. */
+  /** The picture's border on the plane: a closed polygon, within twice the flatness of the true curve as the lens straightened it, cut where there is no image. */
   readonly outline: readonly Point[];
+  /** How far its outline may lie from the true curve at each of two divisions, px. */
+  readonly flatnessPx: number;
 }
 
 /** Turned -> picture or the reverse as x' = a x + b y + c, y' = d x + e y + f. */
@@ -53,10 +55,11 @@ function turnCoefficients(size: Size, turns: 0 | 1 | 2 | 3): readonly [number, n
 /**
  * Composes the whole chain up to the plane: what the stance and easing make, then the shims, one after the other.
  *
+ * @param flatnessPx of its outline
  * @throws StanceBeyondError, LensFoldsError when the correction cannot be shown
  */
-export function planeWarp(correction: Correction, pictureSize: Size): PlaneWarp {
-  return shimmedWarp(withoutShims(correction, pictureSize), correction);
+export function planeWarp(correction: Correction, pictureSize: Size, flatnessPx = FLATNESS_PX): PlaneWarp {
+  return shimmedWarp(withoutShims(correction, pictureSize, flatnessPx), correction);
 }
 
 function shimmedWarp(without: PlaneWarp, { ease: { shims: asked } }: Correction): PlaneWarp {
@@ -96,7 +99,7 @@ function shimmedWarp(without: PlaneWarp, { ease: { shims: asked } }: Correction)
  *
  * @throws StanceBeyondError, LensFoldsError when the correction cannot be shown
  */
-function withoutShims(correction: Correction, pictureSize: Size): PlaneWarp {
+function withoutShims(correction: Correction, pictureSize: Size, flatnessPx: number): PlaneWarp {
   const lens = correction.lens.on ? lensOf(correction.lens.model, pictureSize) : noLens(pictureSize);
   const stance = stanceHomography(correction, pictureSize);
   const turns = correction.stance.quarterTurns;
@@ -131,6 +134,7 @@ function withoutShims(correction: Correction, pictureSize: Size): PlaneWarp {
   const ease = easeMap(correction, stance, mapped(pictureToFlat));
   const warp: PlaneWarp = {
     pictureSize,
+    flatnessPx,
     turnedSize: size,
     quarterTurns: turns,
     lens,

@@ -30,8 +30,8 @@ export class WorkerEnded extends Error {
 
 interface Live<T> {
   readonly remote: Remote<T>;
-  /** When it has what it needs; rejects when it dies. */
-  readonly ready: Promise<unknown>;
+  /** When it has what it needs; rejects when it dies. Null once it has: what it is asked then leaves at once, not after what else the page has to do. */
+  ready: Promise<unknown> | null;
   readonly died: Promise<never>;
 }
 
@@ -61,9 +61,9 @@ export class Line<T extends object> {
   }
 
   private async once<R>(use: (work: Remote<T>) => Promise<R>): Promise<R> {
-    const { remote, ready, died } = (this.live ??= this.begin());
-    await ready;
-    return Promise.race([use(remote), died]);
+    const live = (this.live ??= this.begin());
+    if (live.ready) await live.ready;
+    return Promise.race([use(live.remote), live.died]);
   }
 
   private begin(): Live<T> {
@@ -79,8 +79,11 @@ export class Line<T extends object> {
     });
     died.catch(() => undefined);
     this.starts += 1;
-    const ready = this.starts === 1 ? Promise.resolve() : Promise.race([this.again(remote), died]);
-    ready.catch(() => undefined);
-    return { remote, ready, died };
+    const live: Live<T> = { remote, ready: this.starts === 1 ? null : Promise.race([this.again(remote), died]), died };
+    live.ready?.then(
+      () => (live.ready = null),
+      () => undefined,
+    );
+    return live;
   }
 }

@@ -3,6 +3,7 @@ import {
   applyWorkLight,
   boundsOf,
   throughLattice,
+  toPlane,
   byColours,
   estimateLateral,
   fitEdges,
@@ -207,11 +208,14 @@ function draw(
   return { width, height, data, space };
 }
 
-/** The warp of a correction; a stance that cannot be shown draws the original instead of nothing. */
+/** The warp of a correction; a stance that cannot be shown, or shows nothing, draws the original instead. */
 function warpFor(correction: PreviewRequest['correction'], info: PictureInfo): PlaneWarp {
   try {
-    return planeWarp(correction, info);
+    const warp = planeWarp(correction, info);
+    // an outline takes its time: where the middle is seen something is
+    if (toPlane(warp, [info.width / 2, info.height / 2]) || warp.outline.length > 2) return warp;
   } catch {
-    return planeWarp(originalOf(correction), info);
+    // said by the page
   }
+  return planeWarp(originalOf(correction), info);
 }

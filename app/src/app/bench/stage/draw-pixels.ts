@@ -1,5 +1,5 @@
-import { effect, type ElementRef, type Signal } from '@angular/core';
-import { movedView } from '@able-plumb/core';
+import { computed, DestroyRef, effect, EnvironmentInjector, inject, type ElementRef, type Signal } from '@angular/core';
+import { movedView, originalOf, type Correction } from '@able-plumb/core';
 import { paint } from '../../work/paint';
 import type { StageClient } from '../../work/stage-client';
 import type { BenchModel } from '../bench-model';
@@ -19,20 +19,13 @@ export function drawPixels(
   stageCanvas: Signal<ElementRef<HTMLCanvasElement>>,
   loupeCanvas: Signal<ElementRef<HTMLCanvasElement> | undefined>,
 ): void {
-  effect((onCleanup) => {
+  const ready = computed(() => model.session.loading().state === 'ready');
+  const drawn = (correction: Correction | null, onCleanup: (end: () => void) => void): void => {
     const view = model.stageView.view();
-    const correction = model.stageCorrection();
     const picture = model.session.picture();
     const workLight = model.workLight();
     const quick = model.session.gestureActive() || moving();
-    if (model.session.loading().state !== 'ready') {
-      // never the pixels of one picture under the marks of another
-      const canvas = stageCanvas().nativeElement;
-      canvas.width = 0;
-      delete canvas.dataset['drawn'];
-      return;
-    }
-    if (!view || !correction || !picture) return;
+    if (!ready() || !view || !correction || !picture) return;
     const full = window.devicePixelRatio || 1;
     const seen = model.compare() === 'side' ? movedView(view, view.stage.width / 4) : view;
     const draw = (density: number): void => {
@@ -49,6 +42,26 @@ export function drawPixels(
     if (!quick) return;
     const timer = setTimeout(() => draw(full), SETTLE_MS);
     onCleanup(() => clearTimeout(timer));
+  };
+  // while something is held the view stays, and a draft needs no trim: it is asked for before the page composes its marks, and drawn meanwhile
+  const early = effect(
+    (onCleanup) => {
+      if (!model.session.gestureActive()) return;
+      const correction = model.session.correction();
+      drawn(correction && (model.showsOriginal() ? originalOf(correction) : correction), onCleanup);
+    },
+    { injector: inject(EnvironmentInjector), manualCleanup: true },
+  );
+  inject(DestroyRef).onDestroy(() => early.destroy());
+  effect((onCleanup) => {
+    if (!model.session.gestureActive()) drawn(model.stageCorrection(), onCleanup);
+  });
+  effect(() => {
+    if (ready()) return;
+    // never the pixels of one picture under the marks of another
+    const canvas = stageCanvas().nativeElement;
+    canvas.width = 0;
+    delete canvas.dataset['drawn'];
   });
   effect(() => {
     const loupe = model.hand.loupe();
