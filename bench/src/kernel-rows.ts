@@ -16,7 +16,7 @@ import { SIZE, typicalInTwoSteps } from './two-steps';
 
 const ROWS = 1024;
 /** Rows a call, as export takes them. */
-const BAND = 64;
+const BAND = 256;
 
 /** Two degrees of roll, twelve of tilt, a barrel lens. */
 export function typicalCorrection(size: Size): Correction {

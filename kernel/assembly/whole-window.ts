@@ -94,3 +94,20 @@ export function pairRows16(from: usize, fromStride: i32, to: usize, toStride: i3
     }
   }
 }
+
+/** Rows of RGBA of 8 bits, whose colours are multiplied by alpha, as they are without; where alpha is nothing nothing is left. */
+export function divideByAlpha(first: usize, stride: i32, width: i32, height: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = first + j * stride;
+    for (const end = p + (width << 2); p < end; p += 4) {
+      const pixel = load<u32>(p);
+      const alpha = pixel >> 24;
+      if (alpha == 255) continue;
+      const bytes = i8x16.swizzle(i32x4.splat(pixel), i8x16(0, -1, -1, -1, 1, -1, -1, -1, 2, -1, -1, -1, -1, -1, -1, -1));
+      const colour = f32x4.mul(f32x4.convert_i32x4_u(bytes), f32x4.splat(alpha ? 255.0 / <f32>alpha : 0));
+      const whole = i32x4.trunc_sat_f32x4_s(f32x4.add(colour, f32x4.splat(0.5)));
+      const words = i16x8.narrow_i32x4_s(whole, whole);
+      store<u32>(p, (i32x4.extract_lane(i8x16.narrow_i16x8_u(words, words), 0) & 0xffffff) | (alpha << 24));
+    }
+  }
+}

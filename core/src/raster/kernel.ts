@@ -77,6 +77,7 @@ export interface WholeExports {
   repeatBorderWhole(...args: [...Parameters<KernelExports['repeatBorder']>, wide: number]): void;
   pairRows: DecodeWhole;
   pairRows16: DecodeWhole;
+  divideByAlpha(first: number, stride: number, columns: number, rows: number): void;
   tileWhole(
     nodes: number,
     nodeColumns: number,

@@ -1,5 +1,5 @@
 import type { Size } from '../picture/point';
-import { hasAlpha, largestSample, type Raster } from './raster';
+import { hasAlpha, largestSample, multipliedByAlpha, type Raster } from './raster';
 import { kernelName } from './kernel';
 import type { PositionMap } from './resample';
 import { resampleRowsFast } from './resample-fast';
@@ -8,8 +8,8 @@ import { resampleRowsFast } from './resample-fast';
 const STEP = 8;
 
 /**
- * A draft of a view in RGBA 8 bit, transparent where there is nothing. Opaque 8-bit colour goes through the kernel that exports use,
- * bilinear or the nearest pixel. All else (16 bit, alpha, grey, no WebAssembly): positions exact at nodes 8 px apart and linear between
+ * A draft of a view in RGBA 8 bit, transparent where there is nothing. 8-bit colour, with alpha too, goes through the kernel that exports use,
+ * bilinear or the nearest pixel. All else (16 bit, grey, no WebAssembly): positions exact at nodes 8 px apart and linear between
  * them, no widening; the source should be a proxy of about the view's own scale.
  *
  * @param map view px -> source px
@@ -25,9 +25,11 @@ export function previewPixels(
   const { width, height } = size;
   const bytes = width * height * 4;
   const out = memory?.byteLength === bytes ? new Uint8ClampedArray(memory).fill(0) : new Uint8ClampedArray(bytes);
-  if (source.channels === 3 && largestSample(source) === 255 && kernelName() === 'simd') {
+  const multiplied = multipliedOf(source);
+  if ((source.channels === 3 || multiplied) && largestSample(source) === 255 && kernelName() === 'simd') {
     const request = {
       source,
+      multiplied,
       map,
       filter: nearest ? 'nearest' : 'bilinear',
       width,
@@ -88,6 +90,19 @@ export function previewPixels(
     nodes.reverse();
   }
   return out;
+}
+
+/** Larger sources are not kept a second time, px. */
+const LARGEST_MULTIPLIED = 64e6;
+const multiplieds = new WeakMap<Raster, Raster>();
+
+/** A source of RGBA of 8 bits as the kernel wants it, made when it is first drawn; nothing for others. */
+function multipliedOf(source: Raster): Raster | undefined {
+  const { width, height, channels } = source;
+  if (channels !== 4 || largestSample(source) !== 255 || width * height > LARGEST_MULTIPLIED) return undefined;
+  const made = multiplieds.get(source) ?? multipliedByAlpha(source);
+  multiplieds.set(source, made);
+  return made;
 }
 
 type DraftSampler = (x: number, y: number, out: Uint8ClampedArray, to: number) => void;

@@ -74,6 +74,17 @@ export function forScreen(raster: Raster): Raster {
   return { width, height, channels: kept, data: out };
 }
 
+/** RGBA of 8 bits with each colour multiplied by alpha, as what is interpolated has to be. */
+export function multipliedByAlpha({ width, height, data }: Raster): Raster {
+  const out = new Uint8Array(data);
+  for (let k = 3; k < out.length; k += 4) {
+    const alpha = out[k] as number;
+    if (alpha === 255) continue;
+    for (let c = k - 3; c < k; c += 1) out[c] = Math.round(((out[c] as number) * alpha) / 255);
+  }
+  return { width, height, channels: 4, data: out };
+}
+
 /**
  * Half the size, each pixel the mean of four (alpha weighs colour), of samples or of light. Where a side is odd its last row or column is
  * left out; a side of one pixel stays.
@@ -98,6 +109,26 @@ export function halveRaster(raster: Raster, light: Light = 'encoded'): Raster {
         }
     return { width: w, height: h, channels, data: out };
   }
+  if (!curve) {
+    for (let j = 0, to = 0; j < h; j += 1)
+      for (let i = 0, from = 2 * j * width * channels; i < w; i += 1, from += 2 * channels, to += channels) {
+        const a0 = data[from + alpha] as number;
+        const a1 = data[from + right + alpha] as number;
+        const a2 = data[from + below + alpha] as number;
+        const a3 = data[from + below + right + alpha] as number;
+        const total = a0 + a1 + a2 + a3;
+        out[to + alpha] = (total + 2) >> 2;
+        if (total === 0) continue;
+        for (let c = 0; c < alpha; c += 1) {
+          const k = from + c;
+          const low = k + below;
+          const sum =
+            a0 * (data[k] as number) + a1 * (data[k + right] as number) + a2 * (data[low] as number) + a3 * (data[low + right] as number);
+          out[to + c] = Math.round(sum / total);
+        }
+      }
+    return { width: w, height: h, channels, data: out };
+  }
   for (let j = 0; j < h; j += 1) {
     for (let i = 0; i < w; i += 1) {
       const from = (2 * j * width + 2 * i) * channels;
@@ -106,9 +137,9 @@ export function halveRaster(raster: Raster, light: Light = 'encoded'): Raster {
       const weight = (k: number): number => (alpha < 0 ? 1 : (data[k + alpha] as number));
       const total = taps.reduce((sum, k) => sum + weight(k), 0);
       for (let c = 0; c < (alpha < 0 ? channels : alpha); c += 1) {
-        const value = (k: number): number => (curve ? (curve[data[k + c] as number] as number) : (data[k + c] as number));
+        const value = (k: number): number => curve[data[k + c] as number] as number;
         const mean = total === 0 ? 0 : taps.reduce((sum, k) => sum + value(k) * weight(k), 0) / total;
-        out[to + c] = Math.round(curve ? fromLight(mean / top) * top : mean);
+        out[to + c] = Math.round(fromLight(mean / top) * top);
       }
       if (alpha >= 0) out[to + alpha] = Math.round(total / 4);
     }

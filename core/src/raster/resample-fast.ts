@@ -31,10 +31,10 @@ import { DRAFT_GRID_LIMIT_PX, FINE_GRID_LIMIT_PX, GRID_LIMIT_PX, straight, warpG
 export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16Array {
   const here = kernelHere();
   // floats would mix two pixels where their weights change over
-  if (!here || (request.filter === 'nearest' && !isOpaqueColour(request))) return resampleRows(request);
+  if (!here || (request.filter === 'nearest' && !inWholeNumbers(request))) return resampleRows(request);
   const { source, width, fromRow, toRow, outChannels } = request;
   const out = request.into ?? samplesFor(source, width * (toRow - fromRow) * outChannels);
-  const tileWidth = isOpaqueColour(request) ? TILE_WIDTH_WHOLE : TILE_WIDTH;
+  const tileWidth = inWholeNumbers(request) ? TILE_WIDTH_WHOLE : TILE_WIDTH;
   for (let y = fromRow; y < toRow; y += TILE_HEIGHT)
     for (let x = 0; x < width; x += tileWidth)
       renderTile(here, request, out, x, y, Math.min(tileWidth, width - x), Math.min(TILE_HEIGHT, toRow - y));
@@ -57,7 +57,7 @@ function renderTile(
     return;
   }
   const { map, source, draft } = request;
-  const whole = isOpaqueColour(request);
+  const whole = inWholeNumbers(request);
   const limit = draft ? DRAFT_GRID_LIMIT_PX : isFine(request) ? FINE_GRID_LIMIT_PX : GRID_LIMIT_PX;
   const grid = warpGrid(map, x0, y0, columns, rows, limit, source, whole);
   const plan = grid && !grid.seam && planTile(request, grid, x0, y0, columns, rows);
@@ -172,9 +172,9 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
     out.set(part.subarray(j * columns * outChannels, (j + 1) * columns * outChannels), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
 
-/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque, to colour, as stored. */
-const isOpaqueColour = ({ source, outChannels, light, filter }: ResampleRequest): boolean =>
-  source.channels === 3 && outChannels >= 3 && (light !== 'linear' || filter === 'nearest');
+/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque or multiplied, to colour, as stored. */
+const inWholeNumbers = ({ source, outChannels, light, filter, multiplied }: ResampleRequest): boolean =>
+  multiplied !== undefined || (source.channels === 3 && outChannels >= 3 && (light !== 'linear' || filter === 'nearest'));
 
 function runTileWhole(
   here: Kernel,
@@ -187,7 +187,8 @@ function runTileWhole(
   columns: number,
   rows: number,
 ): void {
-  const { source, outChannels, filter } = request;
+  const { outChannels, filter, multiplied } = request;
+  const source = multiplied ?? request.source;
   const { exports, integers } = here;
   const wide = isWide(source);
   // of two taps of 8 bits interleaving takes longer than it saves
@@ -247,6 +248,7 @@ function runTileWhole(
       wide,
     );
   }
+  if (multiplied) exports.divideByAlpha(OUT, outStride, columns, rows);
   copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
 }
 

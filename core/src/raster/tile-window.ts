@@ -62,8 +62,10 @@ export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): Whole
   // an even number of pixels keeps wide ones from writing into the next row's first
   const stride = (plan.width + (plan.width & 1)) * pixelBytes;
   const first = SAMPLES + above * stride + left * pixelBytes;
-  const decode = wide ? exports.decode16 : exports.decode8;
-  decode(STAGING, rowBytes, first, stride, columns, rows);
+  // four samples a pixel are there as they are wanted
+  if (source.channels === 4)
+    for (let j = 0; j < rows; j += 1) here.bytes.copyWithin(first + j * stride, STAGING + j * rowBytes, STAGING + (j + 1) * rowBytes);
+  else (wide ? exports.decode16 : exports.decode8)(STAGING, rowBytes, first, stride, columns, rows);
   exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
   return { at: SAMPLES, stride, left: plan.left };
 }
