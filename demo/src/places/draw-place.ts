@@ -65,6 +65,28 @@ function span(forms: readonly Metres[], j: number, least: number, most: number):
   return [from, Math.max(from, to)];
 }
 
+/** The lattice rows, from one to before another, that a parallelogram may come into: all of them where it reaches behind the camera. */
+function rowsOf([fu, fv, fw]: Seen['forms'], least: number, most: number): readonly [number, number] {
+  // at lattice place i, j a corner has u : v : 1 as the forms fu : fv : fw; by Cramer's rule, solved for i, j and the inverse of the depth
+  const down: number[] = [];
+  for (const [u, v] of [
+    [0, 0],
+    [1, 0],
+    [0, 1],
+    [1, 1],
+  ] as const) {
+    const [a, b] = [
+      [fu[0] - u * fw[0], fu[1] - u * fw[1], fu[2] - u * fw[2]],
+      [fv[0] - v * fw[0], fv[1] - v * fw[1], fv[2] - v * fw[2]],
+    ] as readonly [Metres, Metres];
+    const [x, y, w] = cross(a, b);
+    const [i, j] = [x / w, y / w];
+    if (!(fw[0] * i + fw[1] * j + fw[2] > 1e-9)) return [least, most];
+    down.push(j);
+  }
+  return [Math.max(least, Math.floor(Math.min(...down)) - 1), Math.min(most, Math.ceil(Math.max(...down)) + 2)];
+}
+
 /** In which order surfaces are drawn: those with shapes last, the nearest of them first, so that few shapes are worked out in vain. */
 function drawn(surfaces: readonly Surface[]): readonly number[] {
   const far = ({ corner, along, down }: Surface): number => Math.hypot(...corner.map((v, k) => v + ((along[k] ?? 0) + (down[k] ?? 0)) / 2));
@@ -105,7 +127,8 @@ export function drawPlace(
     const [lu, lv] = seen.lengths;
     const { shape } = seen.surface;
     const edges = [fu, fv, minus(fw, fu), minus(fw, fv), fw, ...frame];
-    for (let j = j0; j < j1; j += 1) {
+    const [top, bottom] = rowsOf(seen.forms, j0, j1);
+    for (let j = top; j < bottom; j += 1) {
       const [from, to] = span(edges, j, i0, i1);
       const start = fw[1] * j + fw[2];
       for (let i = from, k = (j - j0) * columns + from - i0; i < to; i += 1, k += 1) {
@@ -147,18 +170,32 @@ export function drawPlace(
   for (let i = 0; i < light.length; i += 1) light[i] = (light[i] as number) / Math.max(1, samples[Math.floor(i / 3)] as number);
   const blurred = blur(light, width, height, BLUR_PX);
   const data = new Uint8Array(light.length);
-  for (let i = 0; i < data.length; i += 1) data[i] = Math.round(255 * encoded(blurred[i] as number));
+  for (let i = 0; i < data.length; i += 1) data[i] = byteOf(blurred[i] as number);
   return { width, height, channels: 3, data };
 }
 
 /** The sRGB curve. Source: IEC 61966-2-1. */
 const encoded = (v: number): number => (v <= 0.0031308 ? Math.max(0, 12.92 * v) : Math.min(1, 1.055 * v ** (1 / 2.4) - 0.055));
 
+/** The byte at the beginning of each of so many steps of light. */
+const STEPS = 4096;
+const steps = Uint8Array.from({ length: STEPS + 1 }, (_, k) => Math.round(255 * encoded(k / STEPS)));
+
+/** Light as a byte by the sRGB curve. */
+function byteOf(light: number): number {
+  if (!(light > 0)) return 0;
+  const step = Math.min(STEPS, Math.floor(light * STEPS));
+  const low = steps[step] as number;
+  // most steps of light lie within one byte
+  return low === steps[Math.min(STEPS, step + 1)] ? low : Math.round(255 * encoded(light));
+}
+
 /** A Gaussian blur, both ways. */
 export function blur(values: Float32Array, width: number, height: number, sigma: number): Float32Array {
   const half = Math.ceil(3 * sigma);
-  const weights = Array.from({ length: 2 * half + 1 }, (_, k) => Math.exp(-0.5 * ((k - half) / sigma) ** 2));
-  const total = weights.reduce((sum, v) => sum + v, 0);
+  const bells = Array.from({ length: 2 * half + 1 }, (_, k) => Math.exp(-0.5 * ((k - half) / sigma) ** 2));
+  const total = bells.reduce((sum, v) => sum + v, 0);
+  const weights = Float64Array.from(bells, (v) => v / total);
   const pass = (from: Float32Array, across: boolean): Float32Array => {
     const to = new Float32Array(from.length);
     const [last, step] = across ? [width - 1, 3] : [height - 1, 3 * width];
@@ -167,9 +204,15 @@ export function blur(values: Float32Array, width: number, height: number, sigma:
         const at = across ? x : y;
         for (let c = 0; c < 3; c += 1, i += 1) {
           let sum = 0;
+          if (at >= half && at <= last - half) {
+            for (let k = 0, tap = i - half * step; k < weights.length; k += 1, tap += step)
+              sum = Math.fround(sum + (weights[k] as number) * (from[tap] as number));
+            to[i] = sum;
+            continue;
+          }
           for (let k = -half; k <= half; k += 1) {
             const by = at + k < 0 ? -at : at + k > last ? last - at : k;
-            sum = Math.fround(sum + ((weights[k + half] as number) / total) * (from[i + by * step] as number));
+            sum = Math.fround(sum + (weights[k + half] as number) * (from[i + by * step] as number));
           }
           to[i] = sum;
         }
