@@ -181,8 +181,12 @@ export async function tabTo(page: Page, control: Locator, key: 'Tab' | 'Shift+Ta
 /** The same by the keyboard alone, in the format that stands there. */
 export async function exportByKeys(page: Page): Promise<Buffer> {
   await page.keyboard.press('7');
-  await tabTo(page, page.getByRole('button', { name: 'Export', exact: true }));
+  const button = page.getByRole('button', { name: 'Export', exact: true });
+  await tabTo(page, button);
   const [download] = await Promise.all([page.waitForEvent('download', { timeout: 60_000 }), page.keyboard.press('Enter')]);
+  // the next one is a press away
+  await expect(button).toBeEnabled();
+  await expect(button).toBeFocused();
   return readFileSync(await download.path());
 }
 
