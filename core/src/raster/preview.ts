@@ -25,8 +25,9 @@ export function previewPixels(
   const { width, height } = size;
   const bytes = width * height * 4;
   const out = memory?.byteLength === bytes ? new Uint8ClampedArray(memory).fill(0) : new Uint8ClampedArray(bytes);
-  const multiplied = multipliedOf(source);
-  if ((source.channels === 3 || multiplied) && largestSample(source) === 255 && kernelName() === 'simd') {
+  const quick = largestSample(source) === 255 && kernelName() === 'simd';
+  const multiplied = quick ? multipliedOf(source) : undefined;
+  if (quick && (source.channels === 3 || multiplied)) {
     const request = {
       source,
       multiplied,
@@ -96,10 +97,10 @@ export function previewPixels(
 const LARGEST_MULTIPLIED = 64e6;
 const multiplieds = new WeakMap<Raster, Raster>();
 
-/** A source of RGBA of 8 bits as the kernel wants it, made when it is first drawn; nothing for others. */
+/** A source of 8 bits and RGBA as the kernel wants it, made when it is first drawn; nothing for others. */
 function multipliedOf(source: Raster): Raster | undefined {
   const { width, height, channels } = source;
-  if (channels !== 4 || largestSample(source) !== 255 || width * height > LARGEST_MULTIPLIED) return undefined;
+  if (channels !== 4 || width * height > LARGEST_MULTIPLIED) return undefined;
   const made = multiplieds.get(source) ?? multipliedByAlpha(source);
   multiplieds.set(source, made);
   return made;

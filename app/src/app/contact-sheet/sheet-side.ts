@@ -1,7 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
-import { MatDialog } from '@angular/material/dialog';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { MatTooltip } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
@@ -13,7 +12,7 @@ import { canWriteFolders, chooseTarget } from '../export/export-target';
 import { QueueCard } from '../export/queue-card';
 import { JobKeeper } from '../keeper/job-keeper';
 import { jobsFeature } from '../state/jobs.reducer';
-import { Confirm, type ConfirmText } from '../ui/confirm';
+import { Dialogs } from '../ui/dialogs';
 import { Icon } from '../ui/icon';
 import { Segments, type Segment } from '../ui/segments';
 import { NumberField } from '../ui/number-field';
@@ -41,7 +40,7 @@ const COPYABLES: readonly { readonly value: Copyable; readonly name: string }[] 
 export class SheetSide {
   private readonly store = inject(Store);
   private readonly keeper = inject(JobKeeper);
-  private readonly dialog = inject(MatDialog);
+  private readonly dialogs = inject(Dialogs);
   private readonly router = inject(Router);
   protected readonly queue = inject(ExportQueue);
   protected readonly model = inject(SheetModel);
@@ -128,18 +127,13 @@ export class SheetSide {
     }
   }
 
-  protected remove(): void {
+  protected async remove(): Promise<void> {
     const count = this.model.selection().length;
-    const data: ConfirmText = {
+    const sure = await this.dialogs.confirm({
       title: `Remove ${count === 1 ? 'this picture' : `${count} pictures`} from the job?`,
       text: 'Their corrections go from this browser and cannot be brought back. Files on your disk are untouched.',
       yes: 'Remove from the job',
-    };
-    this.dialog
-      .open<Confirm, ConfirmText, boolean>(Confirm, { data, width: '460px' })
-      .afterClosed()
-      .subscribe((yes) => {
-        if (yes) void this.model.remove();
-      });
+    });
+    if (sure) void this.model.remove();
   }
 }

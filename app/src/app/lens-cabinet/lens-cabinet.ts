@@ -1,7 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
-import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { MatTableModule } from '@angular/material/table';
 import { MatTooltip } from '@angular/material/tooltip';
@@ -20,7 +19,7 @@ import {
 import { LensKeeper } from '../keeper/lens-keeper';
 import { jobsFeature } from '../state/jobs.reducer';
 import { selectOpenPicture } from '../state/selectors';
-import { Confirm, type ConfirmText } from '../ui/confirm';
+import { Dialogs } from '../ui/dialogs';
 import { droppedFiles } from '../ui/dropped-files';
 import { Icon } from '../ui/icon';
 import { LineChart, type ChartLine } from '../ui/line-chart';
@@ -67,7 +66,7 @@ const MODEL_NAMES: Readonly<Record<string, string>> = {
 export class LensCabinet {
   private readonly store = inject(Store);
   private readonly lenses = inject(LensKeeper);
-  private readonly dialog = inject(MatDialog);
+  private readonly dialogs = inject(Dialogs);
 
   protected readonly settings = this.store.selectSignal(jobsFeature.selectSettings);
   protected readonly loaded = this.store.selectSignal(jobsFeature.selectLoaded);
@@ -205,18 +204,13 @@ export class LensCabinet {
     }
   }
 
-  protected remove(profile: LensProfile): void {
-    const data: ConfirmText = {
+  protected async remove(profile: LensProfile): Promise<void> {
+    const sure = await this.dialogs.confirm({
       title: `Remove ${profile.name}?`,
       text: 'Pictures that use it keep their lens as it is; new ones no longer find it. Save it as a file first if you may want it again.',
       yes: 'Remove the profile',
-    };
-    this.dialog
-      .open<Confirm, ConfirmText, boolean>(Confirm, { data, width: '460px' })
-      .afterClosed()
-      .subscribe((yes) => {
-        if (yes) void this.lenses.remove(profile.id);
-      });
+    });
+    if (sure) void this.lenses.remove(profile.id);
   }
 }
 

@@ -1,14 +1,13 @@
 import { inject, Injectable } from '@angular/core';
-import { MatDialog } from '@angular/material/dialog';
 import { Router } from '@angular/router';
-import { firstValueFrom } from 'rxjs';
 import { JobKeeper } from '../keeper/job-keeper';
-import type { ScanDialog, Scanned } from './scan-dialog';
+import { Dialogs } from '../ui/dialogs';
+import type { Scanned } from './scan-dialog';
 
 /** Scans a page into a job, and goes on to its prints. */
 @Injectable({ providedIn: 'root' })
 export class Scanning {
-  private readonly dialog = inject(MatDialog);
+  private readonly dialogs = inject(Dialogs);
   private readonly keeper = inject(JobKeeper);
   private readonly router = inject(Router);
 
@@ -17,9 +16,11 @@ export class Scanning {
    * @returns what was refused, in sentences; null where nothing was scanned
    */
   async into(jobId: string | null, newName: string): Promise<readonly string[] | null> {
-    const { ScanDialog: dialog } = await import('./scan-dialog');
-    const asked = this.dialog.open<ScanDialog, undefined, Scanned>(dialog, { width: '460px', maxWidth: '94vw', disableClose: true });
-    const scanned = await firstValueFrom(asked.afterClosed());
+    const scanned = await this.dialogs.open<Scanned>(() => import('./scan-dialog').then(({ ScanDialog }) => ScanDialog), {
+      width: '460px',
+      maxWidth: '94vw',
+      disableClose: true,
+    });
     if (!scanned) return null;
     const id = jobId ?? (await this.keeper.newJob(newName)).id;
     const from = this.router.url;

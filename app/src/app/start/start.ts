@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { MatDialog } from '@angular/material/dialog';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { MatTooltip } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
@@ -15,7 +14,7 @@ import { jobsFeature } from '../state/jobs.reducer';
 import type { Job } from '../state/model';
 import { selectJobs, selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
-import { Confirm, type ConfirmText } from '../ui/confirm';
+import { Dialogs } from '../ui/dialogs';
 import { droppedFiles, openedFiles, type OpenedFile } from '../ui/dropped-files';
 import { Icon } from '../ui/icon';
 import { NameMark } from '../ui/name-mark';
@@ -53,7 +52,7 @@ export class Start {
   private readonly archives = inject(ArchiveKeeper);
   private readonly scanning = inject(Scanning);
   private readonly router = inject(Router);
-  private readonly dialog = inject(MatDialog);
+  private readonly dialogs = inject(Dialogs);
 
   private readonly jobs = this.store.selectSignal(selectJobs);
   private readonly entities = this.store.selectSignal(selectPictureEntities);
@@ -240,18 +239,13 @@ export class Start {
     }
   }
 
-  protected remove(job: Job): void {
-    const data: ConfirmText = {
+  protected async remove(job: Job): Promise<void> {
+    const sure = await this.dialogs.confirm({
       title: `Remove ${job.name}?`,
       text: `Its ${job.pictureIds.length} pictures and their corrections go from this browser and cannot be brought back. Files on your disk are untouched.`,
       yes: 'Remove the job',
-    };
-    this.dialog
-      .open<Confirm, ConfirmText, boolean>(Confirm, { data, width: '460px' })
-      .afterClosed()
-      .subscribe((yes) => {
-        if (yes) void this.keeper.removeJob(job.id).then(() => this.readStorage());
-      });
+    });
+    if (sure) void this.keeper.removeJob(job.id).then(() => this.readStorage());
   }
 
   protected readonly named = (text: string): string | null => (text.trim() === '' ? 'A job needs a name.' : null);
