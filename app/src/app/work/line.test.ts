@@ -15,7 +15,12 @@ class FakeWorker {
     this.ends.port1.start();
   }
 
-  postMessage = (message: unknown, transfer: Transferable[]): void => this.ends.port1.postMessage(message, transfer as never);
+  posted = 0;
+
+  postMessage = (message: unknown, transfer: Transferable[]): void => {
+    this.posted += 1;
+    this.ends.port1.postMessage(message, transfer as never);
+  };
   addEventListener = (type: string, listener: never): void => this.ends.port1.addEventListener(type as 'message', listener);
   removeEventListener = (type: string, listener: never): void => this.ends.port1.removeEventListener(type as 'message', listener);
   terminate = (): void => {
@@ -62,6 +67,17 @@ describe('a worker', () => {
     expect(await calls.call((work) => work.draw('tower'))).toBe('tower by 1');
     expect(opened).toEqual(['tower.jpg in 1']);
     expect(await calls.call((work) => work.draw('hall'))).toBe('hall by 1');
+  });
+
+  it('is asked at once, in the same turn of the page; one that was started again as soon as it has what it needs', async () => {
+    const { calls, started } = line(1);
+    const asked = calls.call((work) => work.draw('tower'));
+    expect(started[0]!.posted).toBe(1);
+    await asked;
+    const before = started[1]!.posted;
+    const hall = calls.call((work) => work.draw('hall'));
+    expect(started[1]!.posted).toBe(before + 1);
+    expect(await hall).toBe('hall by 1');
   });
 
   it('that dies of the same thing again is told in a sentence, and the next call has a new one', async () => {
