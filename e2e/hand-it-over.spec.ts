@@ -254,7 +254,8 @@ test('an export of many that is cancelled keeps what was written and ends at onc
   await page.getByRole('radio', { name: 'one zip' }).click();
   const download = page.waitForEvent('download', { timeout: 120_000 });
   await page.getByRole('button', { name: 'Export', exact: true }).click();
-  await expect(page.getByRole('status').filter({ hasText: '3 of 8' })).toBeVisible({ timeout: 60_000 });
+  // two may end at once, and the third is never told alone
+  await expect(page.getByRole('status').filter({ hasText: /[3-6] of 8/ })).toBeVisible({ timeout: 60_000 });
   const started = Date.now();
   await page.getByRole('button', { name: 'Cancel' }).click();
   const said = page.getByText(/^\d of 8 files written, \d cancelled,/);
