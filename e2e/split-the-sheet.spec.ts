@@ -97,11 +97,11 @@ async function measured(files: ReadonlyMap<string, Buffer>, scanned: Buffer, pri
   }
 }
 
-const lastPage = async (page: Page, baseURL: string | undefined): Promise<Buffer> =>
-  (await page.request.get(`${scannerAt(baseURL)}/stand-in/page`)).body();
+const lastPage = async (baseURL: string | undefined): Promise<Buffer> =>
+  Buffer.from(await (await fetch(`${scannerAt(baseURL)}/stand-in/page`)).arrayBuffer());
 
-const truth = async (page: Page, baseURL: string | undefined): Promise<readonly Print[]> =>
-  ((await (await page.request.get(`${scannerAt(baseURL)}/stand-in/truth`)).json()) as { prints: Print[] }).prints;
+const truth = async (baseURL: string | undefined): Promise<readonly Print[]> =>
+  ((await (await fetch(`${scannerAt(baseURL)}/stand-in/truth`)).json()) as { prints: Print[] }).prints;
 
 test('from the scanner to five straight files by mouse, in four clicks', async ({ page, baseURL }) => {
   await page.goto('/');
@@ -116,7 +116,7 @@ test('from the scanner to five straight files by mouse, in four clicks', async (
   await page.waitForURL('**/job/**');
   await expect(page.locator('ap-sheet-side h2')).toHaveText('5 selected');
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export them' }).click()]);
-  await measured(await unzipped(download), await lastPage(page, baseURL), await truth(page, baseURL));
+  await measured(await unzipped(download), await lastPage(baseURL), await truth(baseURL));
 });
 
 test('the same by the keyboard alone: the next scan goes into the same job, one outline is nudged and nudged back', async ({
@@ -155,7 +155,7 @@ test('the same by the keyboard alone: the next scan goes into the same job, one 
   await expect(page.locator('ap-sheet-side h2')).toHaveText('5 selected');
   await reach('Export them');
   const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
-  await measured(await unzipped(download), await lastPage(page, baseURL), await truth(page, baseURL));
+  await measured(await unzipped(download), await lastPage(baseURL), await truth(baseURL));
 });
 
 test('a scanner that fails says how, keeps what was scanned before, and a page that is left sets it free', async ({ page, baseURL }) => {
@@ -169,21 +169,19 @@ test('a scanner that fails says how, keeps what was scanned before, and a page t
     ['breaks', 'in the middle of the page'],
     ['elsewhere', 'not its own'],
   ] as const) {
-    await page.request.post(`${device}/stand-in/fault/${fault}`);
+    await fetch(`${device}/stand-in/fault/${fault}`, { method: 'POST' });
     await expect(scan).toBeEnabled();
     await scan.click();
     await expect(dialog.getByRole('alert')).toContainText(words, { timeout: 60_000 });
-    await page.request.post(`${device}/stand-in/fault/none`);
+    await fetch(`${device}/stand-in/fault/none`, { method: 'POST' });
     // of a job at another address nobody can tell the device
     if (fault === 'elsewhere')
-      await expect
-        .poll(async () => (await page.request.get(`${device}/eSCL/ScannerStatus`)).text(), { timeout: 90_000 })
-        .toContain('>Idle<');
+      await expect.poll(async () => (await fetch(`${device}/eSCL/ScannerStatus`)).text(), { timeout: 90_000 }).toContain('>Idle<');
   }
   await scan.click();
   await expect(dialog.getByRole('status')).toContainText('Scanning');
   await page.reload();
-  await expect.poll(async () => (await page.request.get(`${device}/eSCL/ScannerStatus`)).text(), { timeout: 60_000 }).toContain('>Idle<');
+  await expect.poll(async () => (await fetch(`${device}/eSCL/ScannerStatus`)).text(), { timeout: 60_000 }).toContain('>Idle<');
   await page.getByRole('button', { name: 'Scan', exact: true }).click();
   await expect(scan).toBeEnabled();
   await scan.click();
