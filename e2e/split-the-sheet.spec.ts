@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { BlobReader, Uint8ArrayWriter, ZipReader, type FileEntry } from '@zip.js/zip.js';
-import type { Download, Page } from '@playwright/test';
+import type { Download } from '@playwright/test';
 import sharp from 'sharp';
 import { demoPicture, expect, openPicture, scannerAt, test } from './support';
 
