@@ -11,7 +11,7 @@ const DEEPEST = 7;
 const MANY_POINTS = 40;
 /** How far each of two divisions lets a polygon lie from the true curve, px. */
 export const FLATNESS_PX = 0.01;
-/** The same for what is looked at while it moves: a seventh of the points. */
+/** The same for what is looked at while it moves: a third of the points where a lens and an easing bend the sides. */
 export const NEAR_FLATNESS_PX = 0.25;
 /** Far out, where a fisheye's pixels are spread over hundreds, the same as a share of the distance. */
 const FAR_FLATNESS = 1e-5;
