@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { testBrowser } from '../scripts/setup.mjs';
 
 const PORT = 4391;
 
@@ -19,7 +20,7 @@ export default defineConfig({
     // each test begins with nothing kept; the story without a server has its own
     serviceWorkers: 'block',
     launchOptions: {
-      executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
+      executablePath: testBrowser() ?? '/usr/bin/chromium',
       args: [
         '--no-sandbox',
         '--disable-gpu',

@@ -2,7 +2,7 @@
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { buildApp } from './build-app.mjs';
-import { ensureTestMaterial, ensureDependencies, root, run, testBrowser } from './setup.mjs';
+import { ensureTestMaterial, ensureDependencies, root, run } from './setup.mjs';
 import { runSteps, STATIC_STEPS } from './steps.mjs';
 
 ensureDependencies();
@@ -46,7 +46,7 @@ if (!unitOk && (unit?.numFailedTests ?? 0) === 0) count(false, 'unit tests');
 if (built) {
   const e2eFile = fresh('e2e.json');
   const e2eOk = run('playwright', ['test', '--config', 'e2e/playwright.config.ts'], {
-    env: { ...process.env, CHROMIUM_PATH: testBrowser(), PLAYWRIGHT_JSON_OUTPUT_NAME: e2eFile },
+    env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: e2eFile },
   });
   const e2e = read(e2eFile);
   passed += e2e?.stats.expected ?? 0;

@@ -20,6 +20,7 @@ import {
   setUp,
   warpOf,
 } from '../support';
+import { testBrowser } from '../../scripts/setup.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 const folder = join(root, 'docs/screenshots');
@@ -33,7 +34,7 @@ const { server, address } = await listen(
   0,
 );
 const browser = await chromium.launch({
-  executablePath: process.env['CHROMIUM_PATH'] ?? '/usr/bin/chromium',
+  executablePath: testBrowser() ?? '/usr/bin/chromium',
   args: ['--no-sandbox', '--disable-gpu'],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });

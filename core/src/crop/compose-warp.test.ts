@@ -34,7 +34,7 @@ describe('a composed warp', () => {
       expect(near.outline.length).toBeLessThan(best.outline.length / 2);
       const share = (near.crop.width * near.crop.height) / (best.crop.width * best.crop.height);
       expect(share).toBeGreaterThan(0.95);
-      expect(share).toBeLessThan(1 + 1e-3);
+      expect(share).toBeLessThan(1 + 1e-6);
       expect(composeWarp(correction, size)).toBe(best);
       expect(composeWarp(correction, size, 'near')).toBe(best);
     }

@@ -187,9 +187,8 @@ export class SheetModel {
     this.said.set({ text: 'Unlinked: each picture keeps the correction it has, for itself.', trouble: false });
   }
 
-  async remove(): Promise<void> {
+  async remove(ids = this.selection()): Promise<void> {
     if (this.refuses()) return;
-    const ids = this.selection();
     await this.keeper.removePictures(this.jobId(), ids);
     this.select([]);
   }

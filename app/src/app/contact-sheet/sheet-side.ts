@@ -128,12 +128,14 @@ export class SheetSide {
   }
 
   protected async remove(): Promise<void> {
-    const count = this.model.selection().length;
+    // those that were asked about, whatever is selected meanwhile
+    const ids = this.model.selection();
+    const count = ids.length;
     const sure = await this.dialogs.confirm({
       title: `Remove ${count === 1 ? 'this picture' : `${count} pictures`} from the job?`,
       text: 'Their corrections go from this browser and cannot be brought back. Files on your disk are untouched.',
       yes: 'Remove from the job',
     });
-    if (sure) void this.model.remove();
+    if (sure) void this.model.remove(ids);
   }
 }
