@@ -23,7 +23,7 @@ export async function threadRows(rows: Rows): Promise<void> {
     const work: RenderWork = {
       correction: { ...correction, output: { ...correction.output, filter } },
       source,
-      arrived: null,
+      arrival: null,
       channels: 3,
       out,
       rows: BAND_ROWS,

@@ -188,9 +188,9 @@ export async function exportPicture(
   }
 }
 
-/** A picture's pixels, for several threads in memory that they share: by rows where its file allows it. */
+/** A picture's pixels: by rows where its file allows it; for several threads in memory that they share. */
 async function pixelsOf(bytes: Uint8Array, name: string, info: PictureInfo, shared: boolean): Promise<Raster | Arriving> {
-  const arriving = shared ? arrivingPixels(bytes, name, info) : null;
+  const arriving = arrivingPixels(bytes, name, info);
   if (arriving) return arriving;
   const pixels = await readPixels(bytes, name, info);
   if (!shared) return pixels;

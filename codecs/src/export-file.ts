@@ -1,26 +1,34 @@
 import {
+  bandDrawer,
   composeWarp,
   drawnBands,
   drawnToBeFilled,
   filledChannels,
   fillRendered,
   fills,
+  firstStillRead,
   kernelName,
+  newArrival,
   resultChannels,
   resultSamples,
+  rowsToHold,
   sharedRaster,
+  takeBand,
+  isWide,
   withFoundCrop,
   BAND_ROWS,
+  type Arrival,
   type Correction,
   type ExportFormat,
   type Raster,
   type Rect,
   type RenderWork,
+  type Source,
   type Warp,
 } from '@able-plumb/core';
 import { inOrder, type Put, type Shape } from './band-file';
 import type { Metadata } from './metadata';
-import type { Arriving } from './read-picture';
+import type { Arriving } from './picture-rows';
 import { bandFile, EXPORT_FORMATS, needsWhole, writePicture, type FileNotes } from './write-picture';
 
 /** What an export is made of, and what is told of it on the way. */
@@ -35,6 +43,8 @@ export interface ExportAsked {
   readonly notes: Omit<FileNotes, 'metadata' | 'filled'>;
   /** Ports of {@link helpExport} in other threads; none where memory cannot be shared. */
   readonly helpers: readonly MessagePort[];
+  /** Bytes up to which a source that is being decoded lies in memory whole, so that decoding and drawing never wait for each other; 256 MB by default. */
+  readonly wholeBytes?: number;
   /** Rows that were drawn since it was last told. */
   readonly onRows?: (rows: number) => void;
   /** Helpers are done. */
@@ -90,30 +100,36 @@ function toBeDrawn(asked: Correction, crop: Rect): { readonly drawn: Correction;
 export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
   const { correction, format, helpers, onRows, put } = asked;
   const arriving = 'more' in asked.source ? asked.source : null;
-  const source = 'more' in asked.source ? asked.source.raster : asked.source;
+  const like = 'more' in asked.source ? asked.source : shapeOf(asked.source);
   const { drawn, warp, filling } = toBeDrawn(correction, asked.crop);
   const { width, height } = warp.outputSize;
   const { alpha } = EXPORT_FORMATS[format.kind];
-  const bits = source.data instanceof Uint16Array ? 16 : 8;
-  const channels = filling ? filledChannels(source) : resultChannels(source, correction, alpha);
+  const { bits } = like;
+  const channels = filling ? filledChannels(like) : resultChannels(like, correction, alpha);
   const notes: FileNotes = { ...asked.notes, metadata: asked.metadata, filled: 0 };
   const whole = filling || needsWhole(format, notes);
   const file = whole ? null : bandFile({ width, height, channels, bits }, format, notes);
+  const rows = file?.rows ?? BAND_ROWS;
   const shared = helpers.length > 0;
+  const arrival = arriving && newArrival(drawn, warp, rows, shared);
+  const held = arriving && arrival ? rowsInMemory(arriving, arrival, helpers.length, asked.wholeBytes) : like.height;
+  const source: Source = 'more' in asked.source ? asked.source.into(held) : shared ? sharedRaster(asked.source) : asked.source;
   const work: RenderWork = {
     correction: drawn,
-    source: shared ? sharedRaster(source) : source,
-    arrived: arriving && new Int32Array(new SharedArrayBuffer(4)),
+    source,
+    arrival,
     channels,
     out: whole ? resultSamples(width * height * channels, bits, shared) : null,
-    rows: file?.rows ?? BAND_ROWS,
+    rows,
     nextBand: new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4)),
   };
   const bound = file && inOrder(await file.bind(put));
+  let heard = (): void => undefined;
   const helped = helpers.map(
     (helper) =>
       new Promise<void>((resolve, reject) => {
         helper.onmessage = ({ data }: MessageEvent<HelpSaid>): void => {
+          heard();
           if (data === 'done') return resolve();
           onRows?.(data.rows);
           if (data.band) bound?.add(data.index, data.band).catch(reject);
@@ -122,12 +138,28 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
       }),
   );
   const ours = async (): Promise<void> => {
-    if (arriving && work.arrived) await decodeAll(arriving, work.arrived, shared);
-    for (const { index, raster } of drawnBands(work, warp)) {
-      if (file) await bound?.add(index, await file.make(raster));
-      onRows?.(raster.height);
-      // what helpers have sent is bound before the next band is drawn
-      if (shared) await nextTurn();
+    const draw = bandDrawer(work, warp);
+    const count = Math.ceil(height / rows);
+    for (let decoded = !arriving; ;) {
+      if (arriving && arrival && !decoded && hasRoom(arriving, arrival, held)) {
+        const there = await arriving.more();
+        Atomics.store(arrival.there, 0, there);
+        Atomics.notify(arrival.there, 0);
+        decoded = there === arriving.height;
+        if (shared) await nextTurn();
+        continue;
+      }
+      const index = takeBand(work, count);
+      if (index === null && decoded) return;
+      // others still draw from the rows that lie where the next ones go
+      if (index === null) await new Promise<void>((resolve) => (heard = resolve));
+      else {
+        const { raster } = draw(index);
+        if (file) await bound?.add(index, await file.make(raster));
+        onRows?.(raster.height);
+        // what helpers have sent is bound before the next band is drawn
+        if (shared) await nextTurn();
+      }
     }
   };
   await Promise.all([ours(), ...helped]);
@@ -139,14 +171,18 @@ export async function leadExport(asked: ExportAsked): Promise<ExportDone> {
   return { patch: null, width, height, filled: result.share };
 }
 
-/** Decodes what is being decoded to its end, and lets those who wait for rows know. */
-async function decodeAll({ raster, more }: Arriving, arrived: Int32Array, shared: boolean): Promise<void> {
-  for (let rows = 0; rows < raster.height;) {
-    rows = await more();
-    Atomics.store(arrived, 0, rows);
-    Atomics.notify(arrived, 0);
-    if (shared) await nextTurn();
-  }
+const shapeOf = (raster: Raster): Shape => ({ ...raster, bits: isWide(raster) ? 16 : 8 });
+
+/** How many rows of a source that is being decoded shall lie in memory. */
+function rowsInMemory({ width, height, channels, bits, step }: Arriving, arrival: Arrival, helpers: number, wholeBytes = 2 ** 28): number {
+  if (width * height * channels * (bits / 8) <= wholeBytes) return height;
+  return rowsToHold(arrival, height, 2 * (helpers + 1), step);
+}
+
+/** Whether the next rows may be decoded: nobody has to read those in whose place they go. */
+function hasRoom({ height, step }: Arriving, arrival: Arrival, held: number): boolean {
+  if (held >= height) return true;
+  return Math.min(height, Atomics.load(arrival.there, 0) + step) <= firstStillRead(arrival, height) + held;
 }
 
 /**

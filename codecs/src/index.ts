@@ -8,7 +8,8 @@ export { looksFilled, providePlatformJpeg, refuseCutShort, type PlatformJpeg } f
 export type { JpegOptions } from './jpeg-bands';
 export { inOrder, type BandFile, type Binder, type Patch, type Queue, type Shape } from './band-file';
 export type { Metadata } from './metadata';
-export { arrivingPixels, readPictureInfo, readPixels, readSmall, type Arriving, type PictureInfo } from './read-picture';
+export type { Arriving } from './picture-rows';
+export { arrivingPixels, readPictureInfo, readPixels, readShared, readSmall, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';
 export { provideWasm, wasmPath } from './wasm-source';
 export { bandFile, encodeJpeg, EXPORT_FORMATS, needsWhole, SOFTWARE, toBits, writePicture, type FileNotes } from './write-picture';

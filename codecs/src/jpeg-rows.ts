@@ -1,7 +1,8 @@
-import { resultSamples, startWasm, WASM_PAGE, type Raster, type Size, type WasmMemory } from '@able-plumb/core';
+import { startWasm, WASM_PAGE, type Raster, type Size, type WasmMemory } from '@able-plumb/core';
 import { hasAscii, viewOf } from './bytes';
 import { JPEG_ROWS_BASE64 } from './jpeg-rows-bytes';
 import { ZIGZAG } from './jpeg-tables';
+import type { RowReader } from './picture-rows';
 
 /** What kernel/assembly/jpeg-rows.ts exports; pointers are byte offsets into its memory. */
 interface RowsExports {
@@ -157,17 +158,6 @@ function proportions(parts: readonly { id: number; h: number; v: number }[]): Pi
 /** Rows copied out at a time, at least. */
 const COPIED_ROWS = 64;
 
-const canShare =
-  typeof SharedArrayBuffer !== 'undefined' && (globalThis as { crossOriginIsolated?: boolean }).crossOriginIsolated !== false;
-
-/** A JPEG while it is being decoded. */
-export interface Baseline {
-  /** RGB as stored, or grey where that was asked for, in memory that threads share where they can; rows that are not there yet are zeros. */
-  readonly raster: Raster;
-  /** Decodes some rows more. @returns how many there are by now; null for damage, which a more patient decoder has to look at */
-  more(): number | null;
-}
-
 /** Whose turn the kernel's memory is. */
 let turn = 0;
 
@@ -177,80 +167,46 @@ let turn = 0;
  * @returns null for what a more patient decoder has to look at: other kinds, damage, no WebAssembly with SIMD
  */
 export function decodeBaseline(bytes: Uint8Array, grey = false): Raster | null {
-  const baseline = startBaseline(bytes, grey);
-  if (!baseline) return null;
-  for (let rows: number | null = 0; rows !== baseline.raster.height;) {
-    rows = baseline.more();
-    if (rows === null) return null;
-  }
-  return baseline.raster;
-}
-
-/**
- * Decodes a baseline JPEG row by row; one at a time on each thread.
- * @param grey as for {@link decodeBaseline}
- * @returns null for other kinds and without WebAssembly with SIMD
- */
-export function startBaseline(bytes: Uint8Array, grey = false): Baseline | null {
-  const reader = readRows(bytes);
+  const reader = baselineRows(bytes, grey);
   if (!reader) return null;
   const { width, height, channels } = reader;
-  const kept = channels === 1 && !grey ? 3 : channels;
-  const data = resultSamples(width * height * kept, 8, canShare) as Uint8Array;
-  const row = width * channels;
-  let copied = 0;
-  return {
-    raster: { width, height, channels: kept, data },
-    more: () => {
-      if (copied === height) return height;
-      const made = reader.next();
-      if (!made) return null;
-      if (kept === channels) data.set(made, copied * row);
-      else for (let k = 0, to = copied * row * 3; k < made.length; k += 1, to += 3) data.fill(made[k] as number, to, to + 3);
-      copied += made.length / row;
-      return copied;
-    },
-  };
-}
-
-/**
- * A baseline JPEG made smaller by a whole number while it is decoded, so that it never lies anywhere whole: means of so many times so many
- * samples; what is left over at the right and below is left out.
- * @returns null as {@link decodeBaseline}
- */
-export function shrinkBaseline(bytes: Uint8Array, times: number): Raster | null {
-  const reader = readRows(bytes);
-  if (!reader) return null;
-  const { channels } = reader;
-  const [width, height] = [Math.floor(reader.width / times), Math.floor(reader.height / times)];
-  if (width < 1 || height < 1) return null;
   const data = new Uint8Array(width * height * channels);
-  const sums = new Uint32Array(width * channels);
-  const row = reader.width * channels;
-  for (let y = 0; y < reader.height;) {
-    const made = reader.next();
-    if (!made) return null;
-    for (let from = 0; from < made.length; from += row, y += 1) {
-      for (let i = 0, k = from, to = 0; i < width; i += 1, to += channels)
-        for (let t = 0; t < times; t += 1)
-          for (let c = 0; c < channels; c += 1, k += 1) sums[to + c] = (sums[to + c] as number) + (made[k] as number);
-      if (y % times !== times - 1) continue;
-      const at = Math.floor(y / times) * width * channels;
-      for (let k = 0; k < sums.length; k += 1) data[at + k] = Math.round((sums[k] as number) / (times * times));
-      sums.fill(0);
-    }
+  for (let at = 0; at < data.length;) {
+    const rows = reader.next();
+    if (!rows) return null;
+    data.set(rows, at);
+    at += rows.length;
   }
   return { width, height, channels, data };
 }
 
-/** Rows of a JPEG, from the top. */
-interface RowReader extends Size {
+/**
+ * Rows of a baseline JPEG, RGB as stored, or grey where that was asked for; one at a time on each thread. Damage is for a more patient decoder.
+ * @param grey as for {@link decodeBaseline}
+ * @returns null for other kinds and without WebAssembly with SIMD
+ */
+export function baselineRows(bytes: Uint8Array, grey = false): StoredRows | null {
+  const reader = readRows(bytes);
+  if (!reader || reader.channels === 3 || grey) return reader;
+  const widened = new Uint8Array(3 * reader.width * reader.step);
+  return {
+    ...reader,
+    channels: 3,
+    next: () => {
+      const made = reader.next();
+      if (made) for (let k = 0, to = 0; k < made.length; k += 1, to += 3) widened.fill(made[k] as number, to, to + 3);
+      return made && widened.subarray(0, 3 * made.length);
+    },
+  };
+}
+
+/** Rows as they come from the kernel, at once. */
+interface StoredRows extends RowReader {
   readonly channels: 1 | 3;
-  /** Some rows that come next, whole ones, there until more are asked for; null for damage. */
   next(): Uint8Array | null;
 }
 
-function readRows(bytes: Uint8Array): RowReader | null {
+function readRows(bytes: Uint8Array): StoredRows | null {
   const scan = scanOf(bytes);
   const started = scan && kernel();
   if (!scan || !started) return null;
@@ -303,6 +259,8 @@ function readRows(bytes: Uint8Array): RowReader | null {
     width,
     height,
     channels,
+    bits: 8,
+    step: rows + unit,
     next: () => {
       if (mine !== turn) throw new Error('Another JPEG was begun on this thread before this one was decoded.');
       while (first < height) {

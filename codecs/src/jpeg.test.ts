@@ -170,15 +170,14 @@ describe('JPEG by rows', () => {
   it('makes a large picture smaller while it decodes: the means of the whole one, as it lies turned too', async () => {
     const [width, height] = [531, 397];
     const raw = { width, height, channels: 3 as const };
-    for (const chromaSubsampling of ['4:4:4', '4:2:0']) {
-      const file = await sharp(testRaster(3, 8, width, height).data, { raw })
-        .jpeg({ chromaSubsampling })
-        .withMetadata({ orientation: 6 })
-        .toBuffer();
-      const info = await readPictureInfo(file, 'turned.jpg');
-      const small = readSmall(file, info, 100)!;
+    const picture = () => sharp(testRaster(3, 8, width, height).data, { raw }).withMetadata({ orientation: 6 });
+    const [full, halved] = ['4:4:4', '4:2:0'].map((chromaSubsampling) => picture().jpeg({ chromaSubsampling }));
+    for (const kind of [full, halved, picture().tiff({ compression: 'lzw' })]) {
+      const file = await kind!.toBuffer();
+      const info = await readPictureInfo(file, 'turned');
+      const small = (await readSmall(file, 'turned', info, 100))!;
       expect([small.width, small.height]).toEqual([Math.floor(height / 5), Math.floor(width / 5)]);
-      const whole = await readPixels(file, 'turned.jpg', info);
+      const whole = await readPixels(file, 'turned', info);
       for (const [x, y] of [
         [0, 0],
         [small.width - 1, 40],
@@ -191,7 +190,7 @@ describe('JPEG by rows', () => {
             sum += whole.data[((5 * y + Math.floor(k / 5)) * whole.width + (height % 5) + 5 * x + (k % 5)) * 3 + c]!;
           expect(small.data[(y * small.width + x) * 3 + c]).toBe(Math.round(sum / 25));
         }
-      expect(readSmall(file.subarray(0, file.length - 300), info, 100)).toBeNull();
+      expect(await readSmall(file.subarray(0, file.length / 2), 'cut', info, 100)).toBeNull();
     }
   });
 
@@ -240,7 +239,7 @@ describe('a grey JPEG', () => {
           const off = differences(seen.data, (k) => raster.data[Math.floor(k / channels)]!);
           expect(Math.max(...off)).toBeLessThanOrEqual(4);
           const arriving = arrivingPixels(bytes, 'grey.jpg', told);
-          if (arriving) expect(arriving.raster.channels).toBe(channels);
+          if (arriving) expect(arriving.channels).toBe(channels);
         }
       }
     // one that says sRGB is shown by it
@@ -259,19 +258,20 @@ describe('pixels that arrive', () => {
     const whole = await readPixels(file, 'plate.jpg', info);
     const arriving = arrivingPixels(file, 'plate.jpg', info)!;
     const row = whole.width * 3;
+    const { data } = arriving.into(whole.height);
     let there = 0;
     for (let steps = 0; there < whole.height; steps += 1) {
       const rows = await arriving.more();
       expect(rows).toBeGreaterThan(there);
       there = rows;
-      if (steps === 3)
-        expect(bytesOf(arriving.raster.data.subarray(0, rows * row)).equals(bytesOf(whole.data.subarray(0, rows * row)))).toBe(true);
+      if (steps === 3) expect(bytesOf(data.subarray(0, rows * row)).equals(bytesOf(whole.data.subarray(0, rows * row)))).toBe(true);
     }
-    expect(bytesOf(arriving.raster.data).equals(bytesOf(whole.data))).toBe(true);
+    expect(bytesOf(data).equals(bytesOf(whole.data))).toBe(true);
 
     // the lower half is missing, and an end mark stands behind the rest
     const cut = Uint8Array.from([...file.subarray(0, file.length >> 1), 0xff, 0xd9]);
     const broken = arrivingPixels(cut, 'cut.jpg', await readPictureInfo(cut, 'cut.jpg'))!;
+    broken.into(whole.height);
     const toTheEnd = async (): Promise<void> => {
       while ((await broken.more()) < whole.height);
     };

@@ -1,16 +1,17 @@
-import { LARGEST_AREA, LARGEST_SIDE, orientRaster, type Raster } from '@able-plumb/core';
+import { LARGEST_AREA, LARGEST_SIDE, orientRaster, sharedRaster, type Raster } from '@able-plumb/core';
 import { decodeAvif } from './avif';
 import { readAvifHeader } from './avif-boxes';
 import { PictureFileError } from './bytes';
 import { readCameraFacts, type CameraFacts } from './exif-block';
 import { decodeJpeg } from './jpeg';
 import { decodeJxl, readJxlHeader } from './jxl';
-import { shrinkBaseline, startBaseline } from './jpeg-rows';
+import { baselineRows } from './jpeg-rows';
 import { readJpegHeader } from './jpeg-segments';
 import { iccName, isGreyProfile, type Metadata } from './metadata';
+import { allRows, arrivingRows, canShare, shrunkRows, type Arriving, type RowReader } from './picture-rows';
 import { decodePng } from './png';
 import { readPngHeader } from './png-chunks';
-import { decodeTiff } from './tiff';
+import { decodeTiff, tiffRows } from './tiff';
 import { readTiffHeader } from './tiff-header';
 import { sniffFormat, type PictureFormat } from './sniff';
 import { poseOf } from './xmp-packet';
@@ -133,39 +134,44 @@ export async function readPixels(bytes: Uint8Array, name: string, info: PictureI
   return orientRaster(await DECODERS[info.format](plain(bytes), name, info), info.orientation);
 }
 
+/** The same in memory that threads share, where the platform has it: without a copy where the file comes by rows. */
+export async function readShared(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
+  const arriving = arrivingPixels(bytes, name, info);
+  if (arriving) return allRows(arriving);
+  const pixels = await readPixels(bytes, name, info);
+  return canShare ? sharedRaster(pixels) : pixels;
+}
+
 /**
  * A small copy of a large picture, the right way up, decoded without ever lying anywhere whole; its longer side is at least so many px.
  * @returns null where the format does not allow it, and for damage
  */
-export function readSmall(bytes: Uint8Array, { format, width, height, orientation }: PictureInfo, longEdge: number): Raster | null {
-  const times = Math.floor(Math.max(width, height) / longEdge);
-  const small = format === 'jpeg' && times > 1 ? shrinkBaseline(plain(bytes), times) : null;
-  return small && orientRaster(small, orientation);
-}
-
-/** A picture's pixels while they are being decoded, in memory that threads share. */
-export interface Arriving {
-  readonly raster: Raster;
-  /** Decodes more of them. @returns how many rows there are by now, from the top */
-  more(): Promise<number>;
+export async function readSmall(bytes: Uint8Array, name: string, info: PictureInfo, longEdge: number): Promise<Raster | null> {
+  const times = Math.floor(Math.max(info.width, info.height) / longEdge);
+  if (times <= 1) return null;
+  try {
+    const reader = rowsOf(plain(bytes), name, info);
+    const small = reader && (await shrunkRows(reader, times));
+    return small && orientRaster(small, info.orientation);
+  } catch {
+    return null;
+  }
 }
 
 /** Starts to decode pixels from the top, where the format and the way that the picture lies allow it; null where it has to be done at once. */
-export function arrivingPixels(bytes: Uint8Array, name: string, info: PictureInfo): Arriving | null {
-  if (info.format !== 'jpeg' || info.orientation !== 1) return null;
-  const baseline = startBaseline(plain(bytes), isGrey(info));
-  if (!baseline || !(baseline.raster.data.buffer instanceof SharedArrayBuffer)) return null;
-  const { raster } = baseline;
-  return {
-    raster,
-    more: async () => {
-      const rows = baseline.more();
-      if (rows !== null) return rows;
-      // rows that were there already are the same within the few steps that decoders may differ by
-      raster.data.set((await readPixels(bytes, name, info)).data);
-      return raster.height;
-    },
-  };
+export function arrivingPixels(file: Uint8Array, name: string, info: PictureInfo): Arriving | null {
+  const bytes = plain(file);
+  const reader = info.orientation === 1 ? rowsOf(bytes, name, info) : null;
+  return reader && arrivingRows(reader, async () => readPixels(bytes, name, info));
+}
+
+/** Rows at a time: of a file in a few large pieces there is little to begin with before all is there. */
+const MOST_STEP = 1024;
+
+/** Rows as they are stored; null for formats that do not come by rows. */
+function rowsOf(bytes: Uint8Array, name: string, info: PictureInfo): RowReader | null {
+  const reader = info.format === 'jpeg' ? baselineRows(bytes, isGrey(info)) : info.format === 'tiff' ? tiffRows(bytes, name) : null;
+  return reader && reader.step <= MOST_STEP ? reader : null;
 }
 
 /** The same bytes in the standard's own class: a slice of Node's is no copy. */

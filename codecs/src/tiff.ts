@@ -4,6 +4,7 @@ import { joinBytes, PictureFileError, throughStream } from './bytes';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
 import type { Metadata } from './metadata';
+import type { RowReader, Rows } from './picture-rows';
 import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, samplesUsed, type TiffLayout } from './tiff-header';
 import { unpackBits, unpackLzw } from './tiff-unpack';
 
@@ -14,41 +15,80 @@ type Samples = Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
  * @throws PictureFileError when it is damaged
  */
 export async function decodeTiff(bytes: Uint8Array, name: string): Promise<Raster> {
-  const { layout } = readTiffHeader(bytes, name);
-  const { width, height, samples, planar, blockWidth, blockHeight } = layout;
-  const used = samplesUsed(layout);
-  const stored: Samples = layout.sampleBits === 16 ? new Uint16Array(width * height * used) : new Uint8Array(width * height * used);
-  const [across, down] = [Math.ceil(width / blockWidth), Math.ceil(height / blockHeight)];
-  const inBlock = planar ? 1 : samples;
-  try {
-    for (let plane = 0, index = 0; plane < (planar ? used : 1); plane += 1)
-      for (let by = 0; by < down; by += 1)
-        for (let bx = 0; bx < across; bx += 1, index += 1) {
-          // strips hold the rows that are left; tiles are always whole
-          const rows =
-            across * blockWidth === width && blockWidth === width ? Math.min(blockHeight, height - by * blockHeight) : blockHeight;
-          const raw = await unpacked(bytes, layout, index, blockBytes(layout, rows));
-          const block = samplesOf(raw, layout, blockWidth * inBlock, rows);
-          if (layout.predictor) addUp(block, blockWidth * inBlock, inBlock);
-          const columns = Math.min(blockWidth, width - bx * blockWidth);
-          for (let j = 0; j < Math.min(rows, height - by * blockHeight); j += 1) {
-            const to = ((by * blockHeight + j) * width + bx * blockWidth) * used + plane;
-            const from = j * blockWidth * inBlock;
-            if (planar) for (let i = 0; i < columns; i += 1) stored[to + i * used] = block[from + i] as number;
-            else if (used === samples) stored.set(block.subarray(from, from + columns * samples), to);
-            else
-              for (let i = 0; i < columns; i += 1)
-                for (let c = 0; c < used; c += 1) stored[to + i * used + c] = block[from + i * samples + c] as number;
-          }
-        }
-  } catch {
-    throw new PictureFileError(
-      'tiff-damaged',
-      `${name} is damaged and cannot be decoded.`,
-      'Copy it again from the disk; nothing else was changed.',
-    );
+  const { width, height, channels, bits, next } = tiffRows(bytes, name);
+  const data = samplesFor(bits, width * height * channels);
+  for (let at = 0; at < data.length;) {
+    const rows = await next();
+    data.set(rows, at);
+    at += rows.length;
   }
-  return meaningOf(stored, { ...layout, samples: used });
+  return { width, height, channels, data };
+}
+
+/** Rows that come, or a sentence. */
+interface SoundRows extends RowReader {
+  next(): Promise<Rows>;
+}
+
+/**
+ * Rows of a TIFF, as many at a time as its strips or tiles are high.
+ * @throws PictureFileError when it is damaged
+ */
+export function tiffRows(bytes: Uint8Array, name: string): SoundRows {
+  const { layout } = readTiffHeader(bytes, name);
+  const { width, height, blockHeight } = layout;
+  let from = 0;
+  return {
+    width,
+    height,
+    channels: channelsOf(layout),
+    bits: layout.sampleBits === 16 ? 16 : 8,
+    step: Math.min(height, blockHeight),
+    next: async () => {
+      const rows = Math.min(blockHeight, height - from);
+      try {
+        const stored = await storedRows(bytes, layout, from / blockHeight, rows);
+        from += rows;
+        return meaningOf(stored, layout);
+      } catch {
+        throw new PictureFileError(
+          'tiff-damaged',
+          `${name} is damaged and cannot be decoded.`,
+          'Copy it again from the disk; nothing else was changed.',
+        );
+      }
+    },
+  };
+}
+
+const samplesFor = (bits: number, length: number): Samples => (bits === 16 ? new Uint16Array(length) : new Uint8Array(length));
+
+/** The samples that are used of a row of blocks, interleaved. */
+async function storedRows(bytes: Uint8Array, layout: TiffLayout, by: number, height: number): Promise<Samples> {
+  const { width, samples, planar, blockWidth, blockHeight } = layout;
+  const used = samplesUsed(layout);
+  const stored = samplesFor(layout.sampleBits, width * height * used);
+  const [across, down] = [Math.ceil(width / blockWidth), Math.ceil(layout.height / blockHeight)];
+  const inBlock = planar ? 1 : samples;
+  // strips hold the rows that are left; tiles are always whole
+  const rows = blockWidth === width ? height : blockHeight;
+  for (let plane = 0; plane < (planar ? used : 1); plane += 1)
+    for (let bx = 0; bx < across; bx += 1) {
+      const raw = await unpacked(bytes, layout, (plane * down + by) * across + bx, blockBytes(layout, rows));
+      const block = samplesOf(raw, layout, blockWidth * inBlock, rows);
+      if (layout.predictor) addUp(block, blockWidth * inBlock, inBlock);
+      const columns = Math.min(blockWidth, width - bx * blockWidth);
+      for (let j = 0; j < height; j += 1) {
+        const to = (j * width + bx * blockWidth) * used + plane;
+        const from = j * blockWidth * inBlock;
+        if (planar) for (let i = 0; i < columns; i += 1) stored[to + i * used] = block[from + i] as number;
+        else if (used === samples) stored.set(block.subarray(from, from + columns * samples), to);
+        else
+          for (let i = 0; i < columns; i += 1)
+            for (let c = 0; c < used; c += 1) stored[to + i * used + c] = block[from + i * samples + c] as number;
+      }
+    }
+  return stored;
 }
 
 /** One block's bytes as they were before they were packed; what is missing at its end stays zero. */
@@ -112,10 +152,24 @@ function addUp(block: Samples, perRow: number, step: number): void {
     for (let k = row + step; k < row + perRow; k += 1) block[k] = (block[k] as number) + (block[k - step] as number);
 }
 
+/** Colours that the pixels of a layout have, and whether alpha goes with them. */
+function coloursOf(layout: TiffLayout): { readonly colours: 1 | 3; readonly hasOne: boolean } {
+  const { photometric, palette, alpha } = layout;
+  if (photometric === PHOTOMETRIC.palette && palette) return { colours: 3, hasOne: false };
+  const colours = photometric === PHOTOMETRIC.rgb ? 3 : 1;
+  return { colours, hasOne: alpha !== 0 && samplesUsed(layout) > colours };
+}
+
+const channelsOf = (layout: TiffLayout): Raster['channels'] => {
+  const { colours, hasOne } = coloursOf(layout);
+  return (colours + (hasOne ? 1 : 0)) as Raster['channels'];
+};
+
 /** Stored numbers as grey or RGB with straight alpha. */
-function meaningOf(stored: Samples, layout: TiffLayout): Raster {
-  const { width, height, samples, photometric, sampleBits, palette, alpha } = layout;
-  const area = width * height;
+function meaningOf(stored: Samples, layout: TiffLayout): Samples {
+  const { photometric, sampleBits, palette, alpha } = layout;
+  const samples = samplesUsed(layout);
+  const area = stored.length / samples;
   const top = sampleBits === 16 ? 65535 : 255;
   if (photometric === PHOTOMETRIC.palette && palette) {
     const out = new Uint8Array(area * 3);
@@ -126,16 +180,15 @@ function meaningOf(stored: Samples, layout: TiffLayout): Raster {
       const index = stored[k * samples] as number;
       for (let c = 0; c < 3; c += 1) out[3 * k + c] = (palette[c * entries + index] ?? 0) >> shift;
     }
-    return { width, height, channels: 3, data: out };
+    return out;
   }
   if (sampleBits < 8) {
     const scale = 255 / ((1 << sampleBits) - 1);
     for (let k = 0; k < area; k += 1) stored[k] = (stored[k] as number) * scale;
   }
-  const colours = photometric === PHOTOMETRIC.rgb ? 3 : 1;
-  const hasOne = alpha !== 0 && samples > colours;
-  const channels = (colours + (hasOne ? 1 : 0)) as Raster['channels'];
-  const data: Samples = channels === samples ? stored : top === 255 ? new Uint8Array(area * channels) : new Uint16Array(area * channels);
+  const { colours, hasOne } = coloursOf(layout);
+  const channels = channelsOf(layout);
+  const data = channels === samples ? stored : samplesFor(sampleBits, area * channels);
   if (data !== stored)
     for (let k = 0; k < area; k += 1) for (let c = 0; c < channels; c += 1) data[k * channels + c] = stored[k * samples + c] as number;
   if (photometric === PHOTOMETRIC.whiteIsZero) for (let k = 0; k < area; k += 1) data[k * channels] = top - (data[k * channels] as number);
@@ -144,7 +197,7 @@ function meaningOf(stored: Samples, layout: TiffLayout): Raster {
       const a = data[k + colours] as number;
       for (let c = 0; c < colours; c += 1) data[k + c] = a === 0 ? 0 : Math.min(top, Math.round(((data[k + c] as number) * top) / a));
     }
-  return { width, height, channels, data };
+  return data;
 }
 
 /** How a TIFF is written. */

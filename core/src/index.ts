@@ -110,7 +110,7 @@ export * from './raster/raster';
 export * from './raster/render-bands';
 export * from './raster/render-rows';
 export * from './raster/resample';
-export { rowsNeeded } from './raster/rows-needed';
+export { rowsRead, type RowSpan } from './raster/rows-read';
 export { kernelName } from './raster/kernel';
 export { resampleRowsFast } from './raster/resample-fast';
 export * from './raster/sharpen';

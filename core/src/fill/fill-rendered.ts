@@ -19,7 +19,7 @@ export const drawnToBeFilled = (correction: Correction): Correction => ({
 });
 
 /** Channels of a result that is drawn to be filled. */
-export const filledChannels = (source: Raster): 2 | 4 => (source.channels <= 2 ? 2 : 4);
+export const filledChannels = (source: Pick<Raster, 'channels'>): 2 | 4 => (source.channels <= 2 ? 2 : 4);
 
 /** A result that was filled, as it goes into its file, and what share of it was. */
 export interface FilledResult {

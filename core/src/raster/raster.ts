@@ -10,6 +10,12 @@ export interface Raster {
   readonly data: Uint8Array | Uint8ClampedArray | Uint16Array;
 }
 
+/** A raster of which only some rows that follow one another may lie in memory: row y then lies at row y modulo `held`. */
+export interface Source extends Raster {
+  /** Rows that lie in memory; all where it is not said. */
+  readonly held?: number;
+}
+
 /** Largest sample value of a raster: 255 or 65535. */
 export const largestSample = (raster: Pick<Raster, 'data'>): number => (raster.data instanceof Uint16Array ? 65535 : 255);
 

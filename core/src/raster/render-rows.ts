@@ -4,13 +4,13 @@ import { TILE_HEIGHT } from './kernel';
 import { shimParts } from './shim-parts';
 import { byColours, lensCentreOf, usedLateral } from './lateral';
 import { samplesFor, type PositionMap } from './resample';
-import { hasAlpha, halveRaster, largestSample, type Raster } from './raster';
+import { hasAlpha, halveRaster, largestSample, type Raster, type Source } from './raster';
 import { resampleRowsFast } from './resample-fast';
 import type { Light } from './transfer';
 
 /** A picture made ready for export: the source (halved when the result is much smaller) and how many times it was halved. */
 export interface PreparedSource {
-  readonly raster: Raster;
+  readonly raster: Source;
   readonly halvings: number;
 }
 
@@ -18,7 +18,7 @@ export interface PreparedSource {
  * Halves the source while a pixel of the result covers more than eight of its own a side, so that kernels stay narrow, and it has more than
  * 16 px a side; as it is otherwise.
  */
-export function prepareSource(source: Raster, warp: Warp, light: Light = 'encoded'): PreparedSource {
+export function prepareSource(source: Source, warp: Warp, light: Light = 'encoded'): PreparedSource {
   let raster = source;
   let halvings = 0;
   let shrink = Math.min(warp.crop.width / warp.outputSize.width, warp.crop.height / warp.outputSize.height);
@@ -31,7 +31,7 @@ export function prepareSource(source: Raster, warp: Warp, light: Light = 'encode
 }
 
 /** Channels of the result: with alpha when the source has it, or when edges may be empty and are to be transparent. */
-export function resultChannels(source: Raster, correction: Correction, formatHasAlpha: boolean): Raster['channels'] {
+export function resultChannels(source: Pick<Raster, 'channels'>, correction: Correction, formatHasAlpha: boolean): Raster['channels'] {
   const wants =
     formatHasAlpha && (hasAlpha(source) || (correction.crop.edges !== 'clear' && correction.output.background === 'transparent'));
   const grey = source.channels <= 2;

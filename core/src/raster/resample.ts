@@ -1,6 +1,6 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS, PHASES, phaseTable, tabulate, tabulated } from './filters';
-import { hasAlpha, isWide, largestSample, type Raster } from './raster';
+import { hasAlpha, isWide, largestSample, type Raster, type Source } from './raster';
 import { fromLight, lightOf, toLight, type Light } from './transfer';
 
 /** Where an output position lies in the source: writes x, y (source px, pixel centres at .5); false where there is nothing. */
@@ -8,7 +8,7 @@ export type PositionMap = (x: number, y: number, out: Float64Array) => boolean;
 
 /** What to resample. */
 export interface ResampleRequest {
-  readonly source: Raster;
+  readonly source: Source;
   /** Output -> source, px. */
   readonly map: PositionMap;
   readonly filter: FilterName;
@@ -155,8 +155,8 @@ type InnerSampler = (x: number, y: number, out: Uint8Array | Uint16Array, to: nu
  * The short way for the bulk of a picture: no alpha, no widening, all taps inside. Same arithmetic as the general way, with the weights
  * of a row of taps interpolated between two phases. Returns false where it does not apply.
  */
-function makeInnerSampler(source: Raster, name: FilterName): InnerSampler {
-  const { width, height, channels, data } = source;
+function makeInnerSampler(source: Source, name: FilterName): InnerSampler {
+  const { width, height, channels, data, held = height } = source;
   const radius = FILTERS[name].radius;
   const taps = 2 * radius;
   const table = tableOf(phaseTables, name, phaseTable);
@@ -180,12 +180,13 @@ function makeInnerSampler(source: Raster, name: FilterName): InnerSampler {
     if (!(x0 >= 0 && y0 >= 0 && x0 + taps <= width && y0 + taps <= height)) return false;
     weigh(x - 0.5 - cx, wx);
     weigh(y - 0.5 - cy, wy);
-    let at = y0 * stride + x0 * channels;
+    const left = x0 * channels;
     if (channels === 3) {
       let r = 0;
       let g = 0;
       let b = 0;
-      for (let j = 0; j < taps; j += 1, at += stride) {
+      for (let j = 0; j < taps; j += 1) {
+        const at = ((y0 + j) % held) * stride + left;
         let hr = 0;
         let hg = 0;
         let hb = 0;
@@ -206,7 +207,8 @@ function makeInnerSampler(source: Raster, name: FilterName): InnerSampler {
       return true;
     }
     let v = 0;
-    for (let j = 0; j < taps; j += 1, at += stride) {
+    for (let j = 0; j < taps; j += 1) {
+      const at = ((y0 + j) % held) * stride + left;
       let h = 0;
       for (let i = 0; i < taps; i += 1) h += (wx[i] as number) * (data[at + i] as number);
       v += (wy[j] as number) * h;
@@ -219,7 +221,7 @@ function makeInnerSampler(source: Raster, name: FilterName): InnerSampler {
 type Sampler = (x: number, y: number, wx: number, wy: number, out: Uint8Array | Uint16Array, to: number) => void;
 
 function makeSampler({ source, filter: name, outChannels, background, light }: ResampleRequest): Sampler {
-  const { width, height, channels, data } = source;
+  const { width, height, channels, data, held = height } = source;
   const table = tableOf(distanceTables, name, tabulate);
   const radius = FILTERS[name].radius;
   const top = largestSample(source);
@@ -262,7 +264,7 @@ function makeSampler({ source, filter: name, outChannels, background, light }: R
     for (let j = 0; j < ny; j += 1) {
       const wj = weightsY[j] as number;
       if (wj === 0) continue;
-      const row = (clear ? y0 + j : Math.min(height - 1, Math.max(0, y0 + j))) * width;
+      const row = ((clear ? y0 + j : Math.min(height - 1, Math.max(0, y0 + j))) % held) * width;
       for (let i = 0; i < nx; i += 1) {
         let w = wj * (weightsX[i] as number);
         const at = (row + (clear ? x0 + i : Math.min(width - 1, Math.max(0, x0 + i)))) * channels;

@@ -1,16 +1,16 @@
 import { PIXEL_BYTES, SAMPLES, STAGING, WINDOW, type Kernel } from './kernel';
-import { isWide, type Raster } from './raster';
+import { isWide, type Source } from './raster';
 import type { Plan } from './tile-plan';
 
 /** Copies the plan's part of the source into the kernel's memory. */
-function stage({ bytes }: Kernel, { width, height, channels, data }: Raster, plan: Plan): Staged {
+function stage({ bytes }: Kernel, { width, height, channels, data, held = height }: Source, plan: Plan): Staged {
   const wide = data instanceof Uint16Array ? 1 : 0;
   const [x0, y0] = [Math.max(0, plan.left), Math.max(0, plan.top)];
   const [x1, y1] = [Math.min(width, plan.left + plan.width), Math.min(height, plan.top + plan.height)];
   const from = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
   const rowBytes = ((x1 - x0) * channels) << wide;
   for (let y = y0; y < y1; y += 1) {
-    const at = ((y * width + x0) * channels) << wide;
+    const at = (((y % held) * width + x0) * channels) << wide;
     bytes.set(from.subarray(at, at + rowBytes), STAGING + (y - y0) * rowBytes);
   }
   return {
@@ -36,7 +36,7 @@ interface Staged {
 }
 
 /** The plan's window as four floats a pixel; `light`: where a table of the light of each sample lies, 0 for samples as they are. */
-export function fillWindow(here: Kernel, source: Raster, plan: Plan, light: number): void {
+export function fillWindow(here: Kernel, source: Source, plan: Plan, light: number): void {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
   const stride = plan.width * PIXEL_BYTES;
   const first = WINDOW + above * stride + left * PIXEL_BYTES;
@@ -54,7 +54,7 @@ export interface WholeWindow {
 }
 
 /** The plan's window as four samples a pixel. */
-export function fillWindowWhole(here: Kernel, source: Raster, plan: Plan): WholeWindow {
+export function fillWindowWhole(here: Kernel, source: Source, plan: Plan): WholeWindow {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
   const { exports } = here;
   const wide = isWide(source);

@@ -24,7 +24,7 @@ const work: FilesWork = {
     const { metadata: _kept, ...info } = read;
     const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
     // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
-    const small = info.width * info.height > LARGE_PX ? readSmall(bytes, read, 2 * THUMBNAIL_PX) : null;
+    const small = info.width * info.height > LARGE_PX ? await readSmall(bytes, name, read, 2 * THUMBNAIL_PX) : null;
     const pixels = small ?? (NOT_SHOWN.includes(info.format) ? await readPixels(bytes, name, read) : null);
     const { thumbnail, filled } = await thumbnailOf(pixels ? await imageOf(pixels, read.metadata.icc) : file);
     // decoders fill with grey what is missing, and say nothing

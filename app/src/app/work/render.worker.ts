@@ -35,7 +35,7 @@ self.addEventListener('message', ({ data }: MessageEvent<RenderRequest>) => {
 
 async function make({ source, correction, crop, format, notes }: RenderRequest & { kind: 'make' }): Promise<void> {
   prepareHelpers(helpers, correction, crop);
-  const { raster, metadata } = 'file' in source ? await decoded(source, helpers.length > 0) : source;
+  const { raster, metadata } = 'file' in source ? await decoded(source) : source;
   say({ kind: 'rows', rows: 0 });
   const parts = new FileParts();
   const { patch } = await leadExport({
@@ -54,13 +54,15 @@ async function make({ source, correction, crop, format, notes }: RenderRequest &
   say({ kind: 'made', file: parts.file(EXPORT_FORMATS[format.kind].mime, patch) });
 }
 
-/** @param shared whether helpers draw from the pixels while they are being decoded */
-async function decoded(
-  { name, file }: { readonly name: string; readonly file: Blob },
-  shared: boolean,
-): Promise<{ readonly raster: Raster | Arriving; readonly metadata: Metadata }> {
+/** Pixels as they are being decoded, where the file allows it. */
+async function decoded({
+  name,
+  file,
+}: {
+  readonly name: string;
+  readonly file: Blob;
+}): Promise<{ readonly raster: Raster | Arriving; readonly metadata: Metadata }> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   const info = await readPictureInfo(bytes, name);
-  const arriving = shared ? arrivingPixels(bytes, name, info) : null;
-  return { raster: arriving ?? (await readPixels(bytes, name, info)), metadata: info.metadata };
+  return { raster: arrivingPixels(bytes, name, info) ?? (await readPixels(bytes, name, info)), metadata: info.metadata };
 }

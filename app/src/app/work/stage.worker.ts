@@ -18,7 +18,6 @@ import {
   rectCorners,
   screenToPlane,
   settleCorners,
-  sharedRaster,
   shimParts,
   usedLateral,
   workLightCurve,
@@ -29,7 +28,7 @@ import {
   type Raster,
   type Size,
 } from '@able-plumb/core';
-import { latticeOf, PictureFileError, readPictureInfo, readPixels, type ColourSpace, type PictureInfo } from '@able-plumb/codecs';
+import { latticeOf, PictureFileError, readPictureInfo, readShared, type ColourSpace, type PictureInfo } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose, moved } from './line';
 import type { PreviewPixels, PreviewRequest, StageWork } from './protocol';
@@ -73,8 +72,8 @@ const work: StageWork = {
     }
     const bytes = new Uint8Array(await file.arrayBuffer());
     const info = await readPictureInfo(bytes, name);
-    const decoded = await readPixels(bytes, name, info);
-    const levels = levelsOf(self.crossOriginIsolated ? sharedRaster(decoded) : decoded, 2 * SMALLEST_PROXY);
+    const decoded = await readShared(bytes, name, info);
+    const levels = levelsOf(decoded, 2 * SMALLEST_PROXY);
     const { lattice, trouble } = await coloursOf(info, decoded, space);
     const converted: Raster[] = [];
     const shown = (level: number): Raster => {

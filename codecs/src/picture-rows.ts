@@ -1,0 +1,105 @@
+import { blankRaster, hasAlpha, resultSamples, type Raster, type Source } from '@able-plumb/core';
+import type { Shape } from './band-file';
+
+/** Some rows as interleaved samples. */
+export type Rows = Uint8Array | Uint16Array;
+
+/** A picture's rows while they are decoded, from the top. */
+export interface RowReader extends Shape {
+  /** Most rows that come at a time. */
+  readonly step: number;
+  /** Some rows that come next, whole ones, there until more are asked for; null for damage that another decoder has to look at. */
+  next(): Rows | null | Promise<Rows | null>;
+}
+
+/** A picture's pixels while they are being decoded, in memory that threads share where they can. */
+export interface Arriving extends Shape {
+  /** Most rows that come at a time. */
+  readonly step: number;
+  /**
+   * Memory for them, before any is decoded.
+   * @param held for how many rows: of all that came the last ones are there
+   */
+  into(held: number): Source;
+  /** Decodes more of them. @returns how many rows have come by now, from the top */
+  more(): Promise<number>;
+}
+
+/** Whether the platform has memory that threads share, and lets it be used. */
+export const canShare =
+  typeof SharedArrayBuffer !== 'undefined' && (globalThis as { crossOriginIsolated?: boolean }).crossOriginIsolated !== false;
+
+/**
+ * Puts rows where threads draw from them.
+ * @param atOnce decodes all of it, or says what is damaged, where rows cannot be read on. Sound rows that were there already are the same
+ *   within the few steps that decoders may differ by
+ */
+export function arrivingRows(reader: RowReader, atOnce: () => Promise<Raster>): Arriving {
+  const { width, height, channels, bits, step } = reader;
+  const row = width * channels;
+  let memory: Rows = new Uint8Array();
+  let patient: Rows | null = null;
+  let [held, there] = [0, 0];
+  const next = async (): Promise<Rows> => {
+    const rows = patient ? null : await reader.next();
+    if (rows) return rows;
+    patient ??= (await atOnce()).data as Rows;
+    return patient.subarray(there * row, Math.min(height, there + step) * row);
+  };
+  return {
+    width,
+    height,
+    channels,
+    bits,
+    step,
+    into: (rows) => {
+      held = Math.min(height, rows);
+      memory = resultSamples(held * row, bits, canShare);
+      return held < height ? { width, height, channels, data: memory, held } : { width, height, channels, data: memory };
+    },
+    more: async () => {
+      const rows = await next();
+      const first = (there % held) * row;
+      const fit = Math.min(rows.length, memory.length - first);
+      memory.set(rows.subarray(0, fit), first);
+      memory.set(rows.subarray(fit));
+      there += rows.length / row;
+      return there;
+    },
+  };
+}
+
+/** All rows of a picture, without a copy in between. */
+export async function allRows(arriving: Arriving): Promise<Raster> {
+  const { height } = arriving;
+  const raster = arriving.into(height);
+  while ((await arriving.more()) < height);
+  return raster;
+}
+
+/**
+ * A picture made smaller by a whole number while it is decoded, so that it never lies anywhere whole: means of so many times so many samples;
+ * what is left over at the right and below is left out.
+ * @returns null for damage, where nothing would be left, and for alpha, which would have to weigh
+ */
+export async function shrunkRows({ channels, bits, ...reader }: RowReader, times: number): Promise<Raster | null> {
+  const [width, height] = [Math.floor(reader.width / times), Math.floor(reader.height / times)];
+  if (width < 1 || height < 1 || hasAlpha({ channels })) return null;
+  const small = blankRaster(width, height, channels, bits);
+  const sums = new Uint32Array(width * channels);
+  const row = reader.width * channels;
+  for (let y = 0; y < reader.height;) {
+    const made = await reader.next();
+    if (!made) return null;
+    for (let from = 0; from < made.length; from += row, y += 1) {
+      for (let i = 0, k = from, to = 0; i < width; i += 1, to += channels)
+        for (let t = 0; t < times; t += 1)
+          for (let c = 0; c < channels; c += 1, k += 1) sums[to + c] = (sums[to + c] as number) + (made[k] as number);
+      if (y % times !== times - 1) continue;
+      const at = Math.floor(y / times) * width * channels;
+      for (let k = 0; k < sums.length; k += 1) small.data[at + k] = Math.round((sums[k] as number) / (times * times));
+      sums.fill(0);
+    }
+  }
+  return small;
+}
