@@ -20,6 +20,8 @@ interface RowsExports {
     block: number,
   ): void;
   begin(from: number, to: number): void;
+  place(): number;
+  goOn(from: number, to: number): void;
   read(first: number): number;
   write(from: number, to: number, out: number): void;
 }
@@ -155,6 +157,9 @@ function proportions(parts: readonly { id: number; h: number; v: number }[]): Pi
   return (h === 1 && v === 1) || (h === 2 && (v === 1 || v === 2)) ? { channels: 3, across: h, down: v } : null;
 }
 
+/** Bytes that a block can take: 64 numbers, each a code of 16 bits and 15 bits more, with a zero behind every byte. */
+const MOST_OF_A_BLOCK = 496;
+
 /** Rows copied out at a time, at least. */
 const COPIED_ROWS = 64;
 
@@ -223,6 +228,10 @@ function readRows(bytes: Uint8Array): StoredRows | null {
   const stride = (width + 47) & ~15;
   const unit = 8 * down;
   const rows = Math.max(COPIED_ROWS, unit);
+  const units = Math.ceil(width / (8 * across));
+  const most = units * (MOST_OF_A_BLOCK * (channels === 1 ? 1 : across * down + 2) + 4);
+  // what is decoded stands there in parts
+  const window = Math.min(bytes.length - from, 2 * most);
   const at = {
     planes: room(stride * 64),
     widths: room(stride * 4),
@@ -230,7 +239,7 @@ function readRows(bytes: Uint8Array): StoredRows | null {
     codes: room(6 * TABLE * 2),
     block: room(128 + 80),
     out: room((rows + unit) * width * channels + 48),
-    data: room(bytes.length - from + 16),
+    data: room(window + 16),
   };
   const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
   try {
@@ -239,7 +248,6 @@ function readRows(bytes: Uint8Array): StoredRows | null {
     return null;
   }
   const held = new Uint8Array(memory.buffer);
-  held.set(bytes.subarray(from), at.data);
   const order = held.subarray(at.block + 128, at.block + 128 + 80);
   ZIGZAG.forEach((place, natural) => (order[place] = natural));
   components.forEach(({ factors, means, others }, c) => {
@@ -250,11 +258,23 @@ function readRows(bytes: Uint8Array): StoredRows | null {
     tables.set(others, TABLE);
   });
   exports.lay(width, height, channels, across, down, interval, at.planes, at.widths, at.factors, at.codes, at.block);
-  exports.begin(at.data, at.data + bytes.length - from);
+  let [lies, given, written, first] = [from, 0, 0, 0];
+  const ends = (): number => Math.min(bytes.length, lies + window);
+  const fill = (): number => {
+    held.set(bytes.subarray(lies, ends()), at.data);
+    return at.data + ends() - lies;
+  };
+  exports.begin(at.data, fill());
+  /** A row of units always finds what it may take. */
+  const refill = (): void => {
+    const next = lies + exports.place() - at.data;
+    if (ends() === bytes.length || ends() - next >= most) return;
+    lies = next;
+    exports.goOn(at.data, fill());
+  };
   const row = width * channels;
   turn += 1;
   const mine = turn;
-  let [first, written, given] = [0, 0, 0];
   return {
     width,
     height,
@@ -264,6 +284,7 @@ function readRows(bytes: Uint8Array): StoredRows | null {
     next: () => {
       if (mine !== turn) throw new Error('Another JPEG was begun on this thread before this one was decoded.');
       while (first < height) {
+        refill();
         if (exports.read(first)) return null;
         first += unit;
         const last = first >= height;

@@ -160,6 +160,7 @@ describe('both', () => {
       expect(told.exif?.LensModel?.description, kind).toBe('Hollin 35 mm f/2');
       const info = await readPictureInfo(out, `x.${kind}`);
       expect(info).toMatchObject({ width: 90, height: 64, orientation: 1, lens: 'Hollin 35 mm f/2' });
+      for (const block of Object.values(info.metadata)) if (block instanceof Uint8Array) expect(block.buffer).not.toBe(out.buffer);
       expect(new TextDecoder().decode(info.metadata.xmp)).toContain('xmpmeta');
       if (kind === 'avif') {
         const seen = await sharp(out).metadata();

@@ -31,7 +31,7 @@ export interface PictureInfo extends CameraFacts {
 }
 
 /**
- * Reads a picture file's header and metadata.
+ * Reads a picture file's header and metadata; of the file's bytes nothing is held on to.
  * @throws PictureFileError for what is not a picture, is damaged, or too large
  */
 export async function readPictureInfo(file: Uint8Array, name: string): Promise<PictureInfo> {

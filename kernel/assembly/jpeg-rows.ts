@@ -91,6 +91,17 @@ export function begin(from: usize, to: usize): void {
   means0 = means1 = means2 = 0;
 }
 
+/** Where the next byte stands. */
+export function place(): usize {
+  return at;
+}
+
+/** The same data, from the next byte on, stand somewhere else now; more may stand behind them. */
+export function goOn(from: usize, to: usize): void {
+  at = from;
+  end = to;
+}
+
 @inline
 function planeRow(plane: i32, row: i32): usize {
   const rows = plane == 0 ? row & 31 : plane == 1 ? 32 + (row & 15) : 48 + (row & 15);

@@ -4,6 +4,7 @@ import { latticeOf, looksFilled, readPictureInfo, readPixels, readSmall, refuseC
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
 import type { FilesWork } from './protocol';
+import { withBytes } from './with-bytes';
 
 /* Looks into files: what they say of themselves, small pictures of them, checkerboards in them. Beside the stage, so that neither waits for the other. */
 
@@ -18,34 +19,34 @@ const NOT_SHOWN: readonly string[] = ['tiff', 'jxl'];
 const SHEET_THUMBNAIL_PX = 1800;
 
 const work: FilesWork = {
-  async inspect(name, file) {
-    const bytes = new Uint8Array(await file.arrayBuffer());
-    const read = await readPictureInfo(bytes, name);
-    const { metadata: _kept, ...info } = read;
-    const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-    // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
-    const small = info.width * info.height > LARGE_PX ? await readSmall(bytes, name, read, 2 * THUMBNAIL_PX) : null;
-    const pixels = small ?? (NOT_SHOWN.includes(info.format) ? await readPixels(bytes, name, read) : null);
-    const { thumbnail, filled } = await thumbnailOf(pixels ? await imageOf(pixels, read.metadata.icc) : file);
-    // decoders fill with grey what is missing, and say nothing
-    if (info.format === 'jpeg' && !small && filled) refuseCutShort(bytes, name);
-    return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
-  },
+  inspect: (name, file) =>
+    withBytes(file, async (bytes) => {
+      const read = await readPictureInfo(bytes, name);
+      const { metadata: _kept, ...info } = read;
+      const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+      // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
+      const small = info.width * info.height > LARGE_PX ? await readSmall(bytes, name, read, 2 * THUMBNAIL_PX) : null;
+      const pixels = small ?? (NOT_SHOWN.includes(info.format) ? await readPixels(bytes, name, read) : null);
+      const { thumbnail, filled } = await thumbnailOf(pixels ? await imageOf(pixels, read.metadata.icc) : file);
+      // decoders fill with grey what is missing, and say nothing
+      if (info.format === 'jpeg' && !small && filled) refuseCutShort(bytes, name);
+      return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
+    }),
 
-  async board(name, file, board) {
-    const bytes = new Uint8Array(await file.arrayBuffer());
-    const { metadata, ...info } = await readPictureInfo(bytes, name);
-    return { info, corners: findBoard(await readPixels(bytes, name, { ...info, metadata }), board) };
-  },
+  board: (name, file, board) =>
+    withBytes(file, async (bytes) => {
+      const { metadata, ...info } = await readPictureInfo(bytes, name);
+      return { info, corners: findBoard(await readPixels(bytes, name, { ...info, metadata }), board) };
+    }),
 
-  async sheet(name, file, ppi, photographed) {
-    const bytes = new Uint8Array(await file.arrayBuffer());
-    const info = await readPictureInfo(bytes, name);
-    const picture = await readPixels(bytes, name, info);
-    const found = findPieces(picture, ppi, photographed);
-    const { thumbnail } = await thumbnailOf(await imageOf(picture, info.metadata.icc, SHEET_THUMBNAIL_PX), SHEET_THUMBNAIL_PX);
-    return { found, thumbnail };
-  },
+  sheet: (name, file, ppi, photographed) =>
+    withBytes(file, async (bytes) => {
+      const info = await readPictureInfo(bytes, name);
+      const picture = await readPixels(bytes, name, info);
+      const found = findPieces(picture, ppi, photographed);
+      const { thumbnail } = await thumbnailOf(await imageOf(picture, info.metadata.icc, SHEET_THUMBNAIL_PX), SHEET_THUMBNAIL_PX);
+      return { found, thumbnail };
+    }),
 
   async calibrate(views, across, size) {
     return calibrateBoard(views, across, size);

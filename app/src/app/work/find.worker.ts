@@ -4,6 +4,7 @@ import { readPictureInfo, readPixels } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
 import type { FindWork } from './protocol';
+import { withBytes } from './with-bytes';
 
 /* Finds what pictures say by themselves of how their cameras stood. */
 
@@ -11,8 +12,8 @@ useBrowserCodecs();
 
 const work: FindWork = {
   async inFile(name, file, correction) {
-    const bytes = new Uint8Array(await file.arrayBuffer());
-    return whatItSays(await readPixels(bytes, name, await readPictureInfo(bytes, name)), correction);
+    const picture = await withBytes(file, async (bytes) => readPixels(bytes, name, await readPictureInfo(bytes, name)));
+    return whatItSays(picture, correction);
   },
 
   async inPixels(picture, correction) {

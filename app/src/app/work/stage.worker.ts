@@ -32,6 +32,7 @@ import { latticeOf, PictureFileError, readPictureInfo, readShared, type ColourSp
 import { useBrowserCodecs } from './browser-codecs';
 import { expose, moved } from './line';
 import type { PreviewPixels, PreviewRequest, StageWork } from './protocol';
+import { withBytes } from './with-bytes';
 
 /* Holds the open pictures: their originals and proxies; draws drafts and finds edges in them. */
 
@@ -70,9 +71,10 @@ const work: StageWork = {
       opened.set(pictureId, known);
       return null;
     }
-    const bytes = new Uint8Array(await file.arrayBuffer());
-    const info = await readPictureInfo(bytes, name);
-    const decoded = await readShared(bytes, name, info);
+    const { info, decoded } = await withBytes(file, async (bytes) => {
+      const read = await readPictureInfo(bytes, name);
+      return { info: read, decoded: await readShared(bytes, name, read) };
+    });
     const levels = levelsOf(decoded, 2 * SMALLEST_PROXY);
     const { lattice, trouble } = await coloursOf(info, decoded, space);
     const converted: Raster[] = [];
