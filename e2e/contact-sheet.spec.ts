@@ -1,4 +1,5 @@
-import { readFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { BlobReader, TextReader, Uint8ArrayWriter, ZipReader, ZipWriter, BlobWriter, type FileEntry } from '@zip.js/zip.js';
 import sharp from 'sharp';
 import type { Locator, Page } from '@playwright/test';
@@ -36,6 +37,28 @@ async function zipFiles(path: string): Promise<Map<string, Uint8Array>> {
     await Promise.all(entries.map(async (e) => [e.filename, await (e as FileEntry).getData(new Uint8ArrayWriter())] as const)),
   );
 }
+
+test('a folder and a file are dropped together: all pictures come in, hidden files stay out', async ({ page }, info) => {
+  const folder = info.outputPath('Filter gallery');
+  mkdirSync(folder, { recursive: true });
+  const put = (name: string, bytes: Buffer): string => {
+    const path = join(folder, '..', name);
+    writeFileSync(path, bytes);
+    return path;
+  };
+  for (const name of ['bay-2.png', 'bay-1.png']) put(`Filter gallery/${name}`, await slippingHorizon(300, 200, 2));
+  put('Filter gallery/.index', Buffer.from('of the disk'));
+  const files = [put('tower.png', await slippingHorizon(200, 300, 2)), folder];
+  await page.goto('/');
+  await expect(page.locator('ap-start')).toBeVisible();
+  const session = await page.context().newCDPSession(page);
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await session.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data: { items: [], files, dragOperationsMask: 1 } });
+  await onBench(page);
+  await page.getByRole('link', { name: 'Contact sheet' }).click();
+  await expect(page.locator('ap-sheet-cell')).toHaveCount(3);
+  for (const name of ['bay-1.png', 'bay-2.png', 'tower.png']) await expect(cell(page, name)).toBeVisible();
+});
 
 test('a stance set for one picture is copied to those like it; one of other proportions is left and said', async ({ page }) => {
   await sheetOf(page, [

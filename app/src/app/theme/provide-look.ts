@@ -1,5 +1,4 @@
 import { inject, makeEnvironmentProviders, provideAppInitializer, type EnvironmentProviders } from '@angular/core';
-import { MAT_RIPPLE_GLOBAL_OPTIONS } from '@angular/material/core';
 import { MatIconRegistry } from '@angular/material/icon';
 import { MAT_TOOLTIP_DEFAULT_OPTIONS, type MatTooltipDefaultOptions } from '@angular/material/tooltip';
 import { DomSanitizer } from '@angular/platform-browser';
@@ -10,7 +9,6 @@ export function provideLook(): EnvironmentProviders {
   const tooltips: MatTooltipDefaultOptions = { showDelay: 500, hideDelay: 0, touchendHideDelay: 1500, disableTooltipInteractivity: true };
   return makeEnvironmentProviders([
     { provide: MAT_TOOLTIP_DEFAULT_OPTIONS, useValue: tooltips },
-    { provide: MAT_RIPPLE_GLOBAL_OPTIONS, useValue: { disabled: true } },
     provideAppInitializer(() => {
       inject(MatIconRegistry).addSvgIconSetLiteral(inject(DomSanitizer).bypassSecurityTrustHtml(sprite));
     }),

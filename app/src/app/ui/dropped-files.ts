@@ -1,4 +1,4 @@
-import { fromEvent, type FileWithPath } from 'file-selector';
+import type { FileWithPath } from 'file-selector';
 
 /** A file that was opened, with the folder it came from where that is known. */
 export interface OpenedFile {
@@ -16,6 +16,18 @@ export const openedFiles = (files: readonly File[]): OpenedFile[] =>
 
 /** Files of a drop, with those of dropped folders, in name order; hidden ones stay out. */
 export async function droppedFiles(event: DragEvent): Promise<OpenedFile[]> {
-  const files = (await fromEvent(event)).filter((file) => file instanceof File && !file.name.startsWith('.')) as File[];
+  const held = heldDrop(event);
+  // a table of all kinds of files comes with it
+  const { fromEvent } = await import('file-selector');
+  const files = (await fromEvent(held as unknown as Event)).filter((file) => file instanceof File && !file.name.startsWith('.')) as File[];
   return openedFiles(files).sort((a, b) => a.name.localeCompare(b.name));
+}
+
+/** What a drop carries, which is gone when its event is over, as the event tells it. */
+function heldDrop({ type, dataTransfer }: DragEvent) {
+  const items = Array.from(dataTransfer?.items ?? [], (item) => {
+    const [file, entry] = [item.getAsFile(), item.webkitGetAsEntry()];
+    return { kind: item.kind, getAsFile: () => file, webkitGetAsEntry: () => entry };
+  });
+  return { type, dataTransfer: { items } };
 }
