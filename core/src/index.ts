@@ -105,6 +105,7 @@ export * from './profile/schema';
 export * from './raster/filters';
 export * from './raster/lateral';
 export * from './raster/lattice';
+export * from './raster/position-map';
 export * from './raster/preview';
 export * from './raster/raster';
 export * from './raster/render-bands';

@@ -111,3 +111,24 @@ export function divideByAlpha(first: usize, stride: i32, width: i32, height: i32
     }
   }
 }
+
+/**
+ * One colour of a tile drawn by itself into another that was drawn for green.
+ * @param channel 0 red, 2 blue; @param bytes a pixel; @param wide 1 for samples of 16 bits
+ */
+export function takeColour(from: usize, to: usize, stride: i32, width: i32, height: i32, channel: i32, bytes: i32, wide: i32): void {
+  const mask = i32x4.splat(0xff << (channel << 3));
+  for (let j = 0; j < height; j++) {
+    let p = from + j * stride;
+    let q = to + j * stride;
+    const end = p + width * bytes;
+    if (bytes == 4 && !wide) {
+      // whatever runs over the end of a row is its own room
+      for (; p < end; p += 16, q += 16) v128.store(q, v128.bitselect(v128.load(p), v128.load(q), mask));
+    } else if (wide) {
+      for (; p < end; p += bytes, q += bytes) store<u16>(q + (channel << 1), load<u16>(p + (channel << 1)));
+    } else {
+      for (; p < end; p += bytes, q += bytes) store<u8>(q + channel, load<u8>(p + channel));
+    }
+  }
+}

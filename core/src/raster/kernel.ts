@@ -78,6 +78,16 @@ export interface WholeExports {
   pairRows: DecodeWhole;
   pairRows16: DecodeWhole;
   divideByAlpha(first: number, stride: number, columns: number, rows: number): void;
+  takeColour(
+    from: number,
+    to: number,
+    stride: number,
+    columns: number,
+    rows: number,
+    channel: number,
+    pixelBytes: number,
+    wide: number,
+  ): void;
   tileWhole(
     nodes: number,
     nodeColumns: number,
@@ -117,7 +127,9 @@ export const TILE_WIDTH_WHOLE = 512;
 export const PAIRED_WIDTH = 256;
 export const TILE_HEIGHT = 64;
 const OUT_BYTES = (TILE_WIDTH_WHOLE * 8 + 16) * TILE_HEIGHT;
-export const WINDOW = OUT + OUT_BYTES;
+/** A colour that is drawn by itself. */
+export const OUT_COLOUR = OUT + OUT_BYTES;
+export const WINDOW = OUT_COLOUR + OUT_BYTES;
 export const PIXEL_BYTES = 16;
 export const MOST_WINDOW_PX = 450_000;
 /** Positions in the window have 13 bits before the point. */

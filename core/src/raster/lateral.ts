@@ -1,9 +1,6 @@
 import type { Correction, Lateral } from '../correction/schema';
 import type { Point, Size } from '../picture/point';
-import type { PositionMap } from './resample';
-
-/** The colours in the order of a raster's channels. */
-const COLOURS = ['red', 'green', 'blue'] as const;
+import type { PositionMap } from './position-map';
 
 /** Where a lens's colours meet: its centre in the picture, px. */
 export const lensCentreOf = ({ lens: { model }, picture, camera }: Correction): Point =>
@@ -14,26 +11,33 @@ export function usedLateral({ lens: { on, lateral } }: Correction): Lateral | nu
   return on && (lateral.red !== 1 || lateral.blue !== 1) ? lateral : null;
 }
 
+/** How the colours of a source lie apart. */
+export interface Apart {
+  readonly lateral: Lateral;
+  /** Where they meet, px of the source. */
+  readonly meet: Point;
+}
+
+/** How the colours of a source lie apart that a correction brings together; null where they do not. */
+export function apartIn(correction: Correction, [sx, sy]: Point): Apart | null {
+  const lateral = usedLateral(correction);
+  const [x, y] = lensCentreOf(correction);
+  return lateral && { lateral, meet: [x * sx, y * sy] };
+}
+
+/** By how much a colour's image is larger than the green one. */
+export const sizeOfColour = ({ red, blue }: Lateral, channel: number): number => (channel === 0 ? red : channel === 2 ? blue : 1);
+
 /**
  * Where one colour of a position lies: green where the map says, red and blue as much farther out or in as their images are larger or
  * smaller.
  *
  * @param channel 0 red, 1 green, 2 blue
- * @param scale source px a picture px, across and down
  * @param size of the source, px
  */
-export function colourMap(
-  map: PositionMap,
-  lateral: Lateral,
-  channel: number,
-  [cx, cy]: Point,
-  scale: Point,
-  { width, height }: Size,
-): PositionMap {
-  const colour = COLOURS[channel];
-  const size = colour === 'red' ? lateral.red : colour === 'blue' ? lateral.blue : 1;
+export function colourMap(map: PositionMap, { lateral, meet: [x0, y0] }: Apart, channel: number, { width, height }: Size): PositionMap {
+  const size = sizeOfColour(lateral, channel);
   if (size === 1) return map;
-  const [x0, y0] = [cx * scale[0], cy * scale[1]];
   return (x, y, out) => {
     if (!map(x, y, out)) return false;
     const [gx, gy] = [out[0] as number, out[1] as number];
@@ -56,17 +60,15 @@ export function colourMap(
  * @param draw rows of `channels` interleaved samples (3 or 4) through a map
  */
 export function byColours<T extends Uint8Array | Uint8ClampedArray | Uint16Array>(
-  lateral: Lateral,
+  apart: Apart,
   channels: 3 | 4,
-  centre: Point,
-  scale: Point,
   size: Size,
   map: PositionMap,
   draw: (map: PositionMap) => T,
 ): T {
   const whole = draw(map);
   for (const channel of [0, 2]) {
-    const own = colourMap(map, lateral, channel, centre, scale, size);
+    const own = colourMap(map, apart, channel, size);
     if (own === map) continue;
     const drawn = draw(own);
     for (let k = channel; k < whole.length; k += channels) whole[k] = drawn[k] as number;

@@ -1,7 +1,8 @@
 import type { Size } from '../picture/point';
 import { hasAlpha, largestSample, multipliedByAlpha, type Raster } from './raster';
 import { kernelName } from './kernel';
-import type { PositionMap } from './resample';
+import { byColours, type Apart } from './lateral';
+import type { PositionMap } from './position-map';
 import { resampleRowsFast } from './resample-fast';
 
 /** Distance between exactly mapped nodes, px. */
@@ -14,6 +15,7 @@ const STEP = 8;
  *
  * @param map view px -> source px
  * @param memory to be drawn into where it is as large as the draft
+ * @param apart where the source's colours lie apart
  */
 export function previewPixels(
   source: Raster,
@@ -21,6 +23,7 @@ export function previewPixels(
   size: Size,
   nearest = false,
   memory?: ArrayBuffer | null,
+  apart?: Apart | null,
 ): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = size;
   const bytes = width * height * 4;
@@ -39,11 +42,13 @@ export function previewPixels(
       background: 'transparent',
       outChannels: 4,
       draft: true,
+      apart,
       into: new Uint8Array(out.buffer),
     } as const;
     resampleRowsFast(request);
     return out;
   }
+  if (apart) return byColours(apart, 4, source, map, (through) => previewPixels(source, through, size, nearest));
   const columns = Math.ceil(width / STEP) + 1;
   const nodes = [new Float64Array(columns * 2), new Float64Array(columns * 2)] as [Float64Array, Float64Array];
   const p = new Float64Array(2);

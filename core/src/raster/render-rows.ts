@@ -2,8 +2,9 @@ import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { TILE_HEIGHT } from './kernel';
 import { shimParts } from './shim-parts';
-import { byColours, lensCentreOf, usedLateral } from './lateral';
-import { samplesFor, type PositionMap } from './resample';
+import { apartIn } from './lateral';
+import type { PositionMap } from './position-map';
+import { samplesFor } from './resample';
 import { hasAlpha, halveRaster, largestSample, type Raster, type Source } from './raster';
 import { resampleRowsFast } from './resample-fast';
 import type { Light } from './transfer';
@@ -76,29 +77,26 @@ export function renderRows(
           out[1] = (out[1] as number) * sy;
           return true;
         };
-  const lateral = channels >= 3 ? usedLateral(correction) : null;
+  const apart = channels >= 3 ? apartIn(correction, [sx, sy]) : null;
   const background = backgroundSamples(correction, raster, channels);
   const drawn = (map: PositionMap, width: number, from: number, to: number, memory: Uint8Array | Uint16Array, exact: boolean): void => {
-    const draw = (through: PositionMap, onto?: Uint8Array | Uint16Array): Uint8Array | Uint16Array =>
-      resampleRowsFast({
-        into: onto,
-        source: raster,
-        map: through,
-        // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
-        filter: exact ? 'bilinear' : correction.output.filter,
-        light: exact ? 'encoded' : correction.output.light,
-        width,
-        fromRow: from,
-        toRow: to,
-        background,
-        outChannels: channels,
-      });
-    if (lateral)
-      memory.set(byColours(lateral, channels as 3 | 4, lensCentreOf(correction), [sx, sy], raster, map, (through) => draw(through)));
-    else draw(map, memory);
+    resampleRowsFast({
+      into: memory,
+      source: raster,
+      map,
+      // where pixels go over one to one there is nothing to interpolate; a smoothing filter must not soften them
+      filter: exact ? 'bilinear' : correction.output.filter,
+      light: exact ? 'encoded' : correction.output.light,
+      width,
+      fromRow: from,
+      toRow: to,
+      background,
+      outChannels: channels,
+      apart,
+    });
   };
   const { width } = warp.outputSize;
-  drawn(halved(warp.outputToPictureUnshimmed), width, fromRow, toRow, into, warp.pixelExact && !lateral);
+  drawn(halved(warp.outputToPictureUnshimmed), width, fromRow, toRow, into, warp.pixelExact && !apart);
   // what shims move is drawn by itself, so that everything else is to the bit what it were without them
   for (const { left, top, right, bottom } of shimParts(warp.shimBoxes, width, fromRow, toRow)) {
     // tiles as they lie in the whole file, whatever the band

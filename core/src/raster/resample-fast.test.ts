@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import * as fc from 'fast-check';
 import {
+  apartIn,
   bentAt,
+  byColours,
   composeWarp,
   GRID_LIMIT_PX,
   kernelName,
@@ -123,6 +125,57 @@ describe('the quick kernel', () => {
       ),
       { numRuns: Number(process.env['KERNELS'] ?? 120), seed: 4, endOnFailure: true },
     );
+  });
+
+  it('draws colours that lie apart as each by itself, to the bit: filters, depths, alpha, inside and at the rim', () => {
+    const size = { width: 1700, height: 300 };
+    let together = 0;
+    fc.assert(
+      fc.property(
+        stance,
+        fc.constantFrom<FilterName>('bilinear', 'bicubic', 'lanczos3', 'nearest'),
+        fc.constantFrom<8 | 16>(8, 16),
+        fc.constantFrom(800, 1700),
+        fc.constantFrom<3 | 4>(3, 4),
+        fc.constantFrom(1, 0.9994, 1.002),
+        fc.integer({ min: 1, max: 1e6 }),
+        (adjust, filter, bits, px, outChannels, red, seed) => {
+          const c = corrected(size.width, size.height, adjust, {
+            output: { size: { kind: 'long-edge', px } },
+            lens: { lateral: { red, blue: 1.0007 } },
+          });
+          let warp;
+          try {
+            warp = composeWarp(c, size);
+          } catch {
+            return;
+          }
+          const apart = apartIn(c, [1, 1])!;
+          let asked = 0;
+          const map: PositionMap = (x, y, out) => {
+            asked += 1;
+            return warp.outputToPicture(x, y, out);
+          };
+          const request = {
+            source: noisy(size.width, size.height, 3, bits, seed),
+            map,
+            filter,
+            width: warp.outputSize.width,
+            fromRow: Math.min(100, warp.outputSize.height - 1),
+            toRow: Math.min(warp.outputSize.height, 170),
+            background: outChannels === 4 ? ('transparent' as const) : [9, 9, 9],
+            outChannels,
+          };
+          const quick = resampleRowsFast({ ...request, apart });
+          const once = asked;
+          const each = byColours(apart, outChannels, size, map, (through) => resampleRowsFast({ ...request, map: through }));
+          if (once < 0.8 * (asked - once)) together += 1;
+          expect(Buffer.compare(Buffer.from(quick.buffer), Buffer.from(each.buffer))).toBe(0);
+        },
+      ),
+      { numRuns: 24, seed: 12, endOnFailure: true },
+    );
+    expect(together).toBeGreaterThan(3);
   });
 
   it('of 16 bits is within 4 of 65535, root mean square 1, where the picture is smooth', () => {

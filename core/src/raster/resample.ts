@@ -1,10 +1,9 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS, PHASES, phaseTable, tabulate, tabulated } from './filters';
+import { byColours, type Apart } from './lateral';
+import type { PositionMap } from './position-map';
 import { hasAlpha, isWide, largestSample, type Raster, type Source } from './raster';
 import { fromLight, lightOf, toLight, type Light } from './transfer';
-
-/** Where an output position lies in the source: writes x, y (source px, pixel centres at .5); false where there is nothing. */
-export type PositionMap = (x: number, y: number, out: Float64Array) => boolean;
 
 /** What to resample. */
 export interface ResampleRequest {
@@ -23,6 +22,8 @@ export interface ResampleRequest {
   readonly outChannels: Raster['channels'];
   /** Leaves the filter as narrow as it is where the result is smaller than the source, and lets the quick way's positions be off by more. */
   readonly draft?: boolean;
+  /** Where the source's colours lie apart, each is drawn from where it lies; `outChannels` is 3 or 4 then. */
+  readonly apart?: Apart | null | undefined;
   /** What is averaged; samples by default. */
   readonly light?: Light | undefined;
   /**
@@ -63,6 +64,7 @@ function tableOf(tables: Map<FilterName, Float64Array>, name: FilterName, make: 
  * @returns rows fromRow..toRow as interleaved samples of the source's depth, `outChannels` a pixel
  */
 export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array {
+  if (request.apart) return inColours(request, resampleRows);
   if (request.filter === 'nearest') return resampleRows({ ...request, filter: 'bilinear', map: ontoPixels(request), draft: true });
   const { source, map, width, fromRow, toRow, outChannels } = request;
   const rows = toRow - fromRow;
@@ -94,6 +96,20 @@ export function resampleRows(request: ResampleRequest): Uint8Array | Uint16Array
     }
   }
   return out;
+}
+
+/** Draws each colour by itself and puts them together. */
+export function inColours(
+  request: ResampleRequest,
+  draw: (request: ResampleRequest) => Uint8Array | Uint16Array,
+): Uint8Array | Uint16Array {
+  const { apart, map, source, outChannels, into } = request;
+  if (!apart) return draw(request);
+  const drawn = byColours(apart, outChannels as 3 | 4, source, map, (through) =>
+    draw({ ...request, apart: null, map: through, into: undefined }),
+  );
+  into?.set(drawn);
+  return into ?? drawn;
 }
 
 /** Positions moved to the centre of the pixel that they lie in: nothing is left to interpolate. */

@@ -101,6 +101,7 @@ function isNarrow({ nodes, columns, step }: WarpGrid): boolean {
 const larger = (size: number, difference: number): number => (Math.abs(difference) > size ? Math.abs(difference) : size);
 
 /**
+ * @param box the positions that the window has to hold
  * @returns null when the window is larger than its memory or the kernel's positions; 'beside' for a tile wholly beside the source, its
  *   positions being monotone between the nodes to far less than a pixel
  */
@@ -111,9 +112,9 @@ export function planTile(
   y0: number,
   columns: number,
   rows: number,
+  box = boxOf(grid),
 ): Plan | null | 'beside' {
   const { source } = request;
-  const box = boxOf(grid);
   if (liesBeside(box, source)) return 'beside';
   const { left, top, right, bottom } = box;
   const cells =

@@ -1,5 +1,5 @@
 import type { Size } from '../picture/point';
-import type { PositionMap } from './resample';
+import type { PositionMap } from './position-map';
 
 /** Exact positions at nodes a step apart; between them positions are bilinear, or bent. */
 export interface WarpGrid {

@@ -1,16 +1,15 @@
 /// <reference lib="webworker" />
 import {
+  apartIn,
   applyWorkLight,
   boundsOf,
   throughLattice,
   toPlane,
-  byColours,
   estimateLateral,
   fitEdges,
   followEdge,
   forScreen,
   levelsOf,
-  lensCentreOf,
   originalOf,
   planeWarp,
   previewPixels,
@@ -19,7 +18,6 @@ import {
   screenToPlane,
   settleCorners,
   shimParts,
-  usedLateral,
   workLightCurve,
   type Lattice,
   type PlaneWarp,
@@ -187,12 +185,10 @@ function draw(
       return true;
     };
   // on a proxy the colours lie less than a pixel apart
-  const lateral = level === 0 && (levels[level] as Raster).channels >= 3 ? usedLateral(correction) : null;
-  const drawnThrough = (map: PositionMap, size: Size, memory?: ArrayBuffer | null): Uint8ClampedArray<ArrayBuffer> => {
-    const pixels = (by: PositionMap): Uint8ClampedArray<ArrayBuffer> => previewPixels(source, by, size, sharp && view.scale > 3, memory);
-    return lateral ? byColours(lateral, 4, lensCentreOf(correction), [sx, sy], source, map, pixels) : pixels(map);
-  };
-  const drawn = drawnThrough(through(warp.shimmed?.without ?? warp), { width, height }, lateral ? null : into);
+  const apart = level === 0 && (levels[level] as Raster).channels >= 3 ? apartIn(correction, [sx, sy]) : null;
+  const drawnThrough = (map: PositionMap, size: Size, memory?: ArrayBuffer | null): Uint8ClampedArray<ArrayBuffer> =>
+    previewPixels(source, map, size, sharp && view.scale > 3, memory, apart);
+  const drawn = drawnThrough(through(warp.shimmed?.without ?? warp), { width, height }, into);
   // what shims move is drawn by itself: it bends too much for the tiles of all the rest
   const boxes = (warp.shimmed?.shims ?? []).map(({ box }) =>
     boundsOf(rectCorners(box).map(([x, y]): Point => [(x - origin[0]) / stepX, (y - origin[1]) / stepY])),
