@@ -11,6 +11,8 @@ import { halveRaster, newCorrection, secondOpinion, whatItSays, withReferences, 
 /* Places of the reporting seeds: 480 to 599. What is tuned is tuned on 240 to 383; the bench reports on all 120. */
 const FIRST = 480;
 const PLACES = 24;
+/** Two of each kind that is frequent, and all others; all on demand. */
+const ASKED = Array.from({ length: PLACES }, (_, k) => FIRST + k).filter((_, k) => process.env['ALL_PLACES'] || k < 8 || k >= 16);
 
 const correctionOf = ({ camera: { width, height }, focal35 }: Place) => newCorrection({ name: 'place', width, height, focal35 });
 
@@ -86,7 +88,7 @@ it.each(PHOTOGRAPHS)('stands $file plumb as careful lines by hand do, to 0.3 deg
 describe('what pictures of made-up places say', () => {
   const said: { readonly place: Place; readonly said: Said }[] = [];
   beforeAll(() => {
-    for (let seed = FIRST; seed < FIRST + PLACES; seed += 1) {
+    for (const seed of ASKED) {
       const place = placeOf(seed);
       said.push({ place, said: whatItSays(place.raster, correctionOf(place)) });
     }
