@@ -10,6 +10,7 @@ import {
   providePlatformJpeg,
   readPictureInfo,
   readPixels,
+  readShared,
   readSmall,
   rowsOf,
   writePicture,
@@ -198,6 +199,20 @@ describe('JPEG by rows', () => {
         }
       expect(await readSmall(file.subarray(0, file.length / 2), 'cut', info, 100)).toBeNull();
     }
+  });
+
+  it('decodes one whole before the next is begun, whoever waits: all rows, and small', async () => {
+    const files = await Promise.all(
+      [3, 4, 5].map(async (k) =>
+        Buffer.from(await writePicture(testRaster(3, 8, 200 * k, 300), { kind: 'jpeg', quality: 90, chroma: '4:2:0' })),
+      ),
+    );
+    const infos = await Promise.all(files.map(async (file) => readPictureInfo(file, 'a.jpg')));
+    const all = await Promise.all(files.map(async (file, k) => readShared(file, 'a.jpg', infos[k]!)));
+    for (const [k, raster] of all.entries())
+      expect(bytesOf(raster.data).equals(bytesOf((await readPixels(files[k]!, 'a.jpg', infos[k]!)).data))).toBe(true);
+    const small = await Promise.all(files.map(async (file, k) => readSmall(file, 'a.jpg', infos[k]!, 100)));
+    expect(small.map((raster) => raster?.width)).toEqual([100, 100, 100]);
   });
 
   it('leaves to others what it does not know, and what is damaged anywhere', async () => {

@@ -69,12 +69,32 @@ export function arrivingRows(reader: RowReader, atOnce: () => Promise<Raster>): 
   };
 }
 
-/** All rows of a picture, without a copy in between. */
-export async function allRows(arriving: Arriving): Promise<Raster> {
-  const { height } = arriving;
-  const raster = arriving.into(height);
-  while ((await arriving.more()) < height);
-  return raster;
+/** Rows that come; without a turn of the event loop where they come at once, as another decoder might begin in it. */
+async function eachOf(reader: RowReader, take: (rows: Rows) => void): Promise<boolean> {
+  const row = reader.width * reader.channels;
+  for (let there = 0; there < reader.height;) {
+    const next = reader.next();
+    const rows = next instanceof Promise ? await next : next;
+    if (!rows) return false;
+    take(rows);
+    there += rows.length / row;
+  }
+  return true;
+}
+
+/**
+ * All rows of a picture, in memory that threads share where they can, without a copy in between.
+ * @returns null for damage that another decoder has to look at
+ */
+export async function allRows(reader: RowReader): Promise<Raster | null> {
+  const { width, height, channels, bits } = reader;
+  const data = resultSamples(width * height * channels, bits, canShare);
+  let at = 0;
+  const sound = await eachOf(reader, (rows) => {
+    data.set(rows, at);
+    at += rows.length;
+  });
+  return sound ? { width, height, channels, data } : null;
 }
 
 /**
@@ -82,24 +102,24 @@ export async function allRows(arriving: Arriving): Promise<Raster> {
  * what is left over at the right and below is left out.
  * @returns null for damage, where nothing would be left, and for alpha, which would have to weigh
  */
-export async function shrunkRows({ channels, bits, ...reader }: RowReader, times: number): Promise<Raster | null> {
+export async function shrunkRows(reader: RowReader, times: number): Promise<Raster | null> {
+  const { channels, bits } = reader;
   const [width, height] = [Math.floor(reader.width / times), Math.floor(reader.height / times)];
   if (width < 1 || height < 1 || hasAlpha({ channels })) return null;
   const small = blankRaster(width, height, channels, bits);
   const sums = new Uint32Array(width * channels);
   const row = reader.width * channels;
-  for (let y = 0; y < reader.height;) {
-    const made = await reader.next();
-    if (!made) return null;
-    for (let from = 0; from < made.length; from += row, y += 1) {
+  let y = 0;
+  const sound = await eachOf(reader, (rows) => {
+    for (let from = 0; from < rows.length; from += row, y += 1) {
       for (let i = 0, k = from, to = 0; i < width; i += 1, to += channels)
         for (let t = 0; t < times; t += 1)
-          for (let c = 0; c < channels; c += 1, k += 1) sums[to + c] = (sums[to + c] as number) + (made[k] as number);
+          for (let c = 0; c < channels; c += 1, k += 1) sums[to + c] = (sums[to + c] as number) + (rows[k] as number);
       if (y % times !== times - 1) continue;
       const at = Math.floor(y / times) * width * channels;
       for (let k = 0; k < sums.length; k += 1) small.data[at + k] = Math.round((sums[k] as number) / (times * times));
       sums.fill(0);
     }
-  }
-  return small;
+  });
+  return sound ? small : null;
 }

@@ -136,9 +136,8 @@ export async function readPixels(bytes: Uint8Array, name: string, info: PictureI
 
 /** The same in memory that threads share, where the platform has it: without a copy where the file comes by rows. */
 export async function readShared(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
-  const arriving = arrivingPixels(bytes, name, info);
-  if (arriving) return allRows(arriving);
-  const pixels = await readPixels(bytes, name, info);
+  const reader = info.orientation === 1 ? rowsOf(plain(bytes), name, info) : null;
+  const pixels = (reader && (await allRows(reader))) ?? (await readPixels(bytes, name, info));
   return canShare ? sharedRaster(pixels) : pixels;
 }
 
