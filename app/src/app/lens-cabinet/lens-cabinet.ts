@@ -157,7 +157,10 @@ export class LensCabinet {
 
   protected onDrop(event: DragEvent): void {
     event.preventDefault();
-    void droppedFiles(event).then((files) => this.take(files));
+    void droppedFiles(event).then(
+      (files) => this.take(files),
+      (error: Error) => this.refused.set([error.message]),
+    );
   }
 
   private async take(files: readonly { readonly name: string; readonly file: Blob }[]): Promise<void> {

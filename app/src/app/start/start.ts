@@ -267,7 +267,10 @@ export class Start {
   protected onDrop(event: DragEvent): void {
     event.preventDefault();
     this.dropping.set(false);
-    void droppedFiles(event).then((files) => this.take(files));
+    void droppedFiles(event).then(
+      (files) => this.take(files),
+      (error: Error) => this.refused.set([error.message]),
+    );
   }
 
   protected onPaste(event: ClipboardEvent): void {
