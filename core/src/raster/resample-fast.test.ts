@@ -123,7 +123,7 @@ describe('the quick kernel', () => {
           expect(Math.sqrt(sum / plain.length) / step).toBeLessThan(0.5);
         },
       ),
-      { numRuns: Number(process.env['KERNELS'] ?? 120), seed: 4, endOnFailure: true },
+      { numRuns: Number(process.env['KERNELS'] ?? 80), seed: 4, endOnFailure: true },
     );
   });
 
