@@ -83,12 +83,13 @@ async function eachOf(reader: RowReader, take: (rows: Rows) => void): Promise<bo
 }
 
 /**
- * All rows of a picture, in memory that threads share where they can, without a copy in between.
+ * All rows of a picture, without a copy in between.
+ * @param shared whether in memory that threads share
  * @returns null for damage that another decoder has to look at
  */
-export async function allRows(reader: RowReader): Promise<Raster | null> {
+export async function allRows(reader: RowReader, shared: boolean): Promise<Raster | null> {
   const { width, height, channels, bits } = reader;
-  const data = resultSamples(width * height * channels, bits, canShare);
+  const data = resultSamples(width * height * channels, bits, shared);
   let at = 0;
   const sound = await eachOf(reader, (rows) => {
     data.set(rows, at);

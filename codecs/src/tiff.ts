@@ -4,7 +4,7 @@ import { joinBytes, PictureFileError, throughStream } from './bytes';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
 import type { Metadata } from './metadata';
-import type { RowReader, Rows } from './picture-rows';
+import { allRows, type RowReader, type Rows } from './picture-rows';
 import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, samplesUsed, type TiffLayout } from './tiff-header';
 import { unpackBits, unpackLzw } from './tiff-unpack';
 
@@ -15,14 +15,7 @@ type Samples = Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
  * @throws PictureFileError when it is damaged
  */
 export async function decodeTiff(bytes: Uint8Array, name: string): Promise<Raster> {
-  const { width, height, channels, bits, next } = tiffRows(bytes, name);
-  const data = samplesFor(bits, width * height * channels);
-  for (let at = 0; at < data.length;) {
-    const rows = await next();
-    data.set(rows, at);
-    at += rows.length;
-  }
-  return { width, height, channels, data };
+  return allRows(tiffRows(bytes, name), false) as Promise<Raster>;
 }
 
 /** Rows that come, or a sentence. */

@@ -6,11 +6,6 @@ import type { PositionMap } from './position-map';
 export const lensCentreOf = ({ lens: { model }, picture, camera }: Correction): Point =>
   model.kind === 'none' ? (camera.centre ?? [picture.width / 2, picture.height / 2]) : [model.cx, model.cy];
 
-/** The lateral colour that a correction takes out; null where there is none. */
-export function usedLateral({ lens: { on, lateral } }: Correction): Lateral | null {
-  return on && (lateral.red !== 1 || lateral.blue !== 1) ? lateral : null;
-}
-
 /** How the colours of a source lie apart. */
 export interface Apart {
   readonly lateral: Lateral;
@@ -20,9 +15,10 @@ export interface Apart {
 
 /** How the colours of a source lie apart that a correction brings together; null where they do not. */
 export function apartIn(correction: Correction, [sx, sy]: Point): Apart | null {
-  const lateral = usedLateral(correction);
+  const { on, lateral } = correction.lens;
+  if (!on || (lateral.red === 1 && lateral.blue === 1)) return null;
   const [x, y] = lensCentreOf(correction);
-  return lateral && { lateral, meet: [x * sx, y * sy] };
+  return { lateral, meet: [x * sx, y * sy] };
 }
 
 /** By how much a colour's image is larger than the green one. */

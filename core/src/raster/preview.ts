@@ -26,11 +26,13 @@ export function previewPixels(
   apart?: Apart | null,
 ): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = size;
+  const kernel = largestSample(source) === 255 && kernelName() === 'simd';
+  const multiplied = kernel ? multipliedOf(source) : undefined;
+  const quick = kernel && (source.channels === 3 || multiplied !== undefined);
+  if (apart && !quick) return byColours(apart, 4, source, map, (through) => previewPixels(source, through, size, nearest));
   const bytes = width * height * 4;
   const out = memory?.byteLength === bytes ? new Uint8ClampedArray(memory).fill(0) : new Uint8ClampedArray(bytes);
-  const quick = largestSample(source) === 255 && kernelName() === 'simd';
-  const multiplied = quick ? multipliedOf(source) : undefined;
-  if (quick && (source.channels === 3 || multiplied)) {
+  if (quick) {
     const request = {
       source,
       multiplied,
@@ -48,7 +50,6 @@ export function previewPixels(
     resampleRowsFast(request);
     return out;
   }
-  if (apart) return byColours(apart, 4, source, map, (through) => previewPixels(source, through, size, nearest));
   const columns = Math.ceil(width / STEP) + 1;
   const nodes = [new Float64Array(columns * 2), new Float64Array(columns * 2)] as [Float64Array, Float64Array];
   const p = new Float64Array(2);

@@ -3,7 +3,7 @@ import { colourMap, sizeOfColour, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
 import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
 import { largestSample } from './raster';
-import { behindOf, ORDER, runTile, runTileWhole } from './run-tile';
+import { behindOf, runTile, runTileWhole } from './run-tile';
 import { planTile } from './tile-plan';
 import {
   boxOf,
@@ -51,16 +51,16 @@ function renderTileInColours(
   const grid =
     inWholeNumbers(request) && !multiplied && apart ? warpGrid(map, x0, y0, columns, rows, limitOf(request), source, true) : null;
   if (grid && apart && !grid.seam && !grid.holes) {
-    const grids = ORDER.map((channel) => gridOfColour(grid, apart, channel));
-    const box = boxAbout(grids.map(boxOf));
+    const colours = [1, 0, 2]
+      .filter((channel) => channel === 1 || sizeOfColour(apart.lateral, channel) !== 1)
+      .map((channel) => ({ channel, own: gridOfColour(grid, apart, channel) }));
+    const box = boxAbout(colours.map(({ own }) => boxOf(own)));
     const inside = box.left >= 1 && box.top >= 1 && box.right <= source.width - 1 && box.bottom <= source.height - 1;
-    const passes = grids.flatMap((own, k) => {
-      const plan = inside
-        ? planTile({ ...request, map: colourMap(map, apart, ORDER[k] as number, source) }, own, x0, y0, columns, rows, box)
-        : null;
-      return plan && plan !== 'beside' && plan.mostTaps <= MOST_TAPS_WHOLE ? [{ grid: own, plan }] : [];
+    const passes = (inside ? colours : []).flatMap(({ channel, own }) => {
+      const plan = planTile({ ...request, map: colourMap(map, apart, channel, source) }, own, x0, y0, columns, rows, box);
+      return plan && plan !== 'beside' && plan.mostTaps <= MOST_TAPS_WHOLE ? [{ channel, grid: own, plan }] : [];
     });
-    if (passes.length === grids.length && passes.every(({ plan }) => plan.mostTaps === passes[0]?.plan.mostTaps))
+    if (passes.length === colours.length && passes.every(({ plan }) => plan.mostTaps === passes[0]?.plan.mostTaps))
       return runTileWhole(here, request, passes, out, x0, y0, columns, rows);
   }
   const moved: PositionMap = (x, y, position) => map(x + x0, y, position);
@@ -116,7 +116,7 @@ function renderTile(
     fillNothing(request, out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
   } else if (grid && plan && plan !== 'beside' && whole && plan.mostTaps <= MOST_TAPS_WHOLE) {
-    runTileWhole(here, request, [{ grid, plan }], out, x0, y0, columns, rows);
+    runTileWhole(here, request, [{ channel: 1, grid, plan }], out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
   } else if (grid && plan && plan !== 'beside' && !grid.holes) {
     runTile(here, request, straight(grid, columns, rows), plan, out, x0, y0, columns, rows);

@@ -1,7 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import { FILTERS } from './filters';
-import { lensCentreOf, usedLateral } from './lateral';
+import { apartIn } from './lateral';
 
 /** How far apart the map is asked, px of the result. */
 const STEP = 32;
@@ -38,7 +38,7 @@ export function rowsRead(correction: Correction, warp: Warp, fromRow: number, to
     }
   }
   // a filter reaches farther where the picture shrinks
-  const reach = FILTERS[correction.output.filter].radius * Math.max(1, step / STEP) + 2 + apartOf(correction, height);
+  const reach = FILTERS[correction.output.filter].radius * Math.max(1, step / STEP) + 2 + rowsApart(correction, height);
   return {
     from: Math.min(height, Math.max(0, Math.floor(highest - step - reach))),
     to: Math.min(height, Math.max(0, Math.ceil(lowest + step + reach))),
@@ -46,9 +46,12 @@ export function rowsRead(correction: Correction, warp: Warp, fromRow: number, to
 }
 
 /** How many rows red and blue may lie from green at most. */
-function apartOf(correction: Correction, height: number): number {
-  const lateral = usedLateral(correction);
-  if (!lateral) return 0;
-  const [, cy] = lensCentreOf(correction);
-  return Math.max(Math.abs(lateral.red - 1), Math.abs(lateral.blue - 1)) * Math.max(Math.abs(cy), Math.abs(height - cy));
+function rowsApart(correction: Correction, height: number): number {
+  const apart = apartIn(correction, [1, 1]);
+  if (!apart) return 0;
+  const {
+    lateral: { red, blue },
+    meet: [, y],
+  } = apart;
+  return Math.max(Math.abs(red - 1), Math.abs(blue - 1)) * Math.max(Math.abs(y), Math.abs(height - y));
 }

@@ -23,17 +23,14 @@ import type { WarpGrid } from './warp-grid';
 
 /* Has the kernel draw a tile that is planned. */
 
-/** Channels in the order in which they are drawn: green, with alpha, then red and blue. */
-export const ORDER = [1, 0, 2];
-
 /**
  * Draws a tile in whole numbers.
- * @param passes one; or those of the colours in their {@link ORDER}, whose positions are all inside of the source, with one window
+ * @param passes one; or one for green, with alpha, and then for each colour that lies apart from it, all of them inside of the source, with one window
  */
 export function runTileWhole(
   here: Kernel,
   request: ResampleRequest,
-  passes: readonly { readonly grid: WarpGrid; readonly plan: Plan }[],
+  passes: readonly { readonly channel: number; readonly grid: WarpGrid; readonly plan: Plan }[],
   out: Uint8Array | Uint16Array,
   x0: number,
   y0: number,
@@ -56,7 +53,7 @@ export function runTileWhole(
   const kernelColumns = Math.ceil(columns / CELL);
   // read and written out as one, interleaved in parts that stay near the processor
   const part = direct ? columns : PAIRED_WIDTH;
-  for (const [k, { grid, plan }] of passes.entries()) {
+  for (const [k, { channel, grid, plan }] of passes.entries()) {
     const at = k === 0 ? OUT : OUT_COLOUR;
     here.doubles.set(grid.nodes, NODES >> 3);
     placeKernels(here, request.filter, plan, wide, direct);
@@ -89,7 +86,7 @@ export function runTileWhole(
         wide,
       );
     }
-    if (k > 0) exports.takeColour(at, OUT, outStride, columns, rows, ORDER[k] as number, pixelBytes, wide);
+    if (k > 0) exports.takeColour(at, OUT, outStride, columns, rows, channel, pixelBytes, wide);
   }
   if (multiplied) exports.divideByAlpha(OUT, outStride, columns, rows);
   copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);

@@ -269,7 +269,7 @@ export class Start {
     this.dropping.set(false);
     void droppedFiles(event).then(
       (files) => this.take(files),
-      (error: Error) => this.refused.set([error.message]),
+      (error: Error) => this.refuse([error.message]),
     );
   }
 
