@@ -2,27 +2,18 @@
 
 import { POSITION_BITS } from './positions';
 
-/** Of 512 phases, bytes from one's weights to the next's as a shift: eight of 16 bits, or eight floats. */
+/** Of 512 phases, bytes from one's weights to the next's as a shift: eight of 16 bits. */
 const WEIGHTS: i32 = 4;
-const WEIGHTS_FLOAT: i32 = 5;
 /** From a position to its phase. */
 const TO_PHASE: i32 = 9;
+/** Positions have half a phase added. */
+const TO_NEAREST: i32 = (1 << (POSITION_BITS - 1)) - (1 << (TO_PHASE - 1));
 
-/** Two columns weighed across: of 8 bits as pairs of 16 bits each, of 16 bits as floats. `k` counts the pairs of columns. */
+/** Two columns weighed across, as pairs of their upper halves; `k` counts the pairs of columns. */
 @inline
-function across(first: v128, second: v128, wx: usize, k: usize, wide: bool): v128 {
-  if (wide)
-    return f32x4.add(
-      f32x4.mul(f32x4.convert_i32x4_s(first), v128.load32_splat(wx + 8 * k)),
-      f32x4.mul(f32x4.convert_i32x4_s(second), v128.load32_splat(wx + 8 * k, 4)),
-    );
-  // the upper halves of both
+function across(first: v128, second: v128, wx: usize, k: usize): v128 {
   const pairs = i8x16.shuffle(i32x4.shr_u(first, 16), second, 0, 1, 18, 19, 4, 5, 22, 23, 8, 9, 26, 27, 12, 13, 30, 31);
   return i32x4.dot_i16x8_s(pairs, v128.load32_splat(wx + 4 * k));
-}
-@inline
-function plus(a: v128, b: v128, wide: bool): v128 {
-  return wide ? f32x4.add(a, b) : i32x4.add(a, b);
 }
 /**
  * Sums of pairs of columns on their way. The engine loads all that a pixel needs before it computes anything, more than there are registers
@@ -41,57 +32,55 @@ function column6(a: v128, b: v128, c: v128, v0: v128, v1: v128, v2: v128): v128 
 }
 
 @inline
-function pixel2(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 {
+function pixel2(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
   const v = v128.load32_splat(wy);
-  return across(i32x4.dot_i16x8_s(v128.load(p), v), i32x4.dot_i16x8_s(v128.load(p, 16), v), wx, 0, wide);
+  return across(i32x4.dot_i16x8_s(v128.load(p), v), i32x4.dot_i16x8_s(v128.load(p, 16), v), wx, 0);
 }
 
 /** Two columns of two pairs of rows. */
 @inline
-function columns4(p: usize, q: usize, wx: usize, k: usize, v0: v128, v1: v128, wide: bool): v128 {
+function columns4(p: usize, q: usize, wx: usize, k: usize, v0: v128, v1: v128): v128 {
   const at = 32 * k;
   return across(
     column4(v128.load(p + at), v128.load(q + at), v0, v1),
     column4(v128.load(p + at, 16), v128.load(q + at, 16), v0, v1),
     wx,
     k,
-    wide,
   );
 }
 @inline
-function pixel4(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 {
+function pixel4(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
   const q = p + twoRows;
   const v0 = v128.load32_splat(wy);
   const v1 = v128.load32_splat(wy, 4);
-  return plus(columns4(p, q, wx, 0, v0, v1, wide), columns4(p, q, wx, 1, v0, v1, wide), wide);
+  return i32x4.add(columns4(p, q, wx, 0, v0, v1), columns4(p, q, wx, 1, v0, v1));
 }
 
 @inline
-function columns6(p: usize, q: usize, r: usize, wx: usize, k: usize, v0: v128, v1: v128, v2: v128, wide: bool): v128 {
+function columns6(p: usize, q: usize, r: usize, wx: usize, k: usize, v0: v128, v1: v128, v2: v128): v128 {
   const at = 32 * k;
   return across(
     column6(v128.load(p + at), v128.load(q + at), v128.load(r + at), v0, v1, v2),
     column6(v128.load(p + at, 16), v128.load(q + at, 16), v128.load(r + at, 16), v0, v1, v2),
     wx,
     k,
-    wide,
   );
 }
 @inline
-function pixel6(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 {
+function pixel6(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
   const q = p + twoRows;
   const r = q + twoRows;
   const v0 = v128.load32_splat(wy);
   const v1 = v128.load32_splat(wy, 4);
   const v2 = v128.load32_splat(wy, 8);
-  v128.store(partSums, columns6(p, q, r, wx, 0, v0, v1, v2, wide));
-  v128.store(partSums, columns6(p, q, r, wx, 1, v0, v1, v2, wide), 16);
-  const last = columns6(p, q, r, wx, 2, v0, v1, v2, wide);
-  return plus(last, plus(v128.load(partSums), v128.load(partSums, 16), wide), wide);
+  v128.store(partSums, columns6(p, q, r, wx, 0, v0, v1, v2));
+  v128.store(partSums, columns6(p, q, r, wx, 1, v0, v1, v2), 16);
+  const last = columns6(p, q, r, wx, 2, v0, v1, v2);
+  return i32x4.add(last, i32x4.add(v128.load(partSums), v128.load(partSums, 16)));
 }
 
 @inline
-function columns8(p: usize, twoRows: i32, wx: usize, k: usize, v0: v128, v1: v128, v2: v128, v3: v128, wide: bool): v128 {
+function columns8(p: usize, twoRows: i32, wx: usize, k: usize, v0: v128, v1: v128, v2: v128, v3: v128): v128 {
   const a = p + 32 * k;
   const b = a + twoRows;
   const c = b + twoRows;
@@ -101,20 +90,19 @@ function columns8(p: usize, twoRows: i32, wx: usize, k: usize, v0: v128, v1: v12
     i32x4.add(column4(v128.load(a, 16), v128.load(b, 16), v0, v1), column4(v128.load(c, 16), v128.load(d, 16), v2, v3)),
     wx,
     k,
-    wide,
   );
 }
 @inline
-function pixel8(p: usize, twoRows: i32, wx: usize, wy: usize, wide: bool): v128 {
+function pixel8(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
   const v0 = v128.load32_splat(wy);
   const v1 = v128.load32_splat(wy, 4);
   const v2 = v128.load32_splat(wy, 8);
   const v3 = v128.load32_splat(wy, 12);
-  v128.store(partSums, columns8(p, twoRows, wx, 0, v0, v1, v2, v3, wide));
-  v128.store(partSums, columns8(p, twoRows, wx, 1, v0, v1, v2, v3, wide), 16);
-  v128.store(partSums, columns8(p, twoRows, wx, 2, v0, v1, v2, v3, wide), 32);
-  const last = columns8(p, twoRows, wx, 3, v0, v1, v2, v3, wide);
-  return plus(plus(last, v128.load(partSums), wide), plus(v128.load(partSums, 16), v128.load(partSums, 32), wide), wide);
+  v128.store(partSums, columns8(p, twoRows, wx, 0, v0, v1, v2, v3));
+  v128.store(partSums, columns8(p, twoRows, wx, 1, v0, v1, v2, v3), 16);
+  v128.store(partSums, columns8(p, twoRows, wx, 2, v0, v1, v2, v3), 32);
+  const last = columns8(p, twoRows, wx, 3, v0, v1, v2, v3);
+  return i32x4.add(i32x4.add(last, v128.load(partSums)), i32x4.add(v128.load(partSums, 16), v128.load(partSums, 32)));
 }
 
 /** Two columns of two rows of a window of four bytes a pixel, not interleaved. */
@@ -130,20 +118,28 @@ function direct2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
   return i32x4.dot_i16x8_s(columns, v128.load32_splat(wx));
 }
 
-/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones. */
+/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is. */
 export const DIRECT: i32 = 0;
+export const NEAREST: i32 = 1;
 
-/** One pixel, at a position. */
+/** The nearest pixel of 16 bits as it is: every other word of two rows. */
 @inline
-export function pixelAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize, wide: bool): v128 {
+export function nearestAt(x: i32, y: i32, base: usize, stride: i32): v128 {
+  const p = base + ((y + TO_NEAREST) >> POSITION_BITS) * stride + (((x + TO_NEAREST) >> (POSITION_BITS - 4)) & ~15);
+  const two = v128.load(p);
+  return i8x16.shuffle(two, two, 0, 1, 4, 5, 8, 9, 12, 13, 0, 1, 4, 5, 8, 9, 12, 13);
+}
+
+/** The weighted sum of one pixel's taps, at a position. */
+@inline
+export function pixelAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
   const row = base + (y >> POSITION_BITS) * stride;
-  const weightsX = wide ? WEIGHTS_FLOAT : WEIGHTS;
-  const wx = tableX + ((x >> (TO_PHASE - weightsX)) & (511 << weightsX));
+  const wx = tableX + ((x >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
   const wy = tableY + ((y >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
   if (taps == DIRECT) return direct2(row + ((x >> (POSITION_BITS - 2)) & ~3), stride, wx, wy);
   const p = row + ((x >> (POSITION_BITS - 4)) & ~15);
   const twoRows = stride << 1;
-  if (taps == 6) return pixel6(p, twoRows, wx, wy, wide);
-  if (taps == 4) return pixel4(p, twoRows, wx, wy, wide);
-  return taps == 2 ? pixel2(p, twoRows, wx, wy, wide) : pixel8(p, twoRows, wx, wy, wide);
+  if (taps == 6) return pixel6(p, twoRows, wx, wy);
+  if (taps == 4) return pixel4(p, twoRows, wx, wy);
+  return taps == 2 ? pixel2(p, twoRows, wx, wy) : pixel8(p, twoRows, wx, wy);
 }

@@ -1,11 +1,12 @@
 /*
  * Opaque colour, the bulk of all pictures: the same in whole numbers. A pixel of the window is four samples (red, green, blue, opaque), of
  * 16 bits less 32768 where they are wide. Every two rows are interleaved, so that one multiplication of pairs takes both with their
- * weights; columns are summed first, exactly, then taken across: of 8 bits in pairs with 6 bits behind the point, of 16 bits in floats.
+ * weights; columns are summed first, exactly, then taken across in pairs of their upper halves: of 8 bits with 6 bits behind the point, of
+ * 16 bits, whose filters reach beyond black and white, of half the samples' height.
  */
 
 import { POSITION_ONE } from './positions';
-import { DIRECT, pixelAt } from './whole-pixel';
+import { DIRECT, NEAREST, nearestAt, pixelAt } from './whole-pixel';
 
 const HALF_A_PHASE: i32 = 1 << 8;
 
@@ -15,14 +16,16 @@ const SUM_BITS_DIRECT: i32 = 20;
 const HALF: i32 = (1 << 18) + (1 << 13);
 
 /*
- * Constants of the innermost loops, in memory: written as such they would be made anew for every pixel. Half a step of the result of 8 bits.
- * For 16 bits what brings a float's whole part into its lowest bits (one and a half times 2^23), with the 32768 that samples are less; and
- * how that float without it reads as a number.
+ * Half a step of the result, with what cutting off takes away on average, in memory: written as a constant it would be made anew for every
+ * pixel. Of 16 bits weights sum to -2^15 both ways; a whole step, half a column's lowest bit, is cut off on average, and given.
  */
 const halfStep: usize = memory.data<i32>([HALF, HALF, HALF, HALF], 16);
 const halfStepDirect: usize = memory.data<i32>([1 << 19, 1 << 19, 1 << 19, 1 << 19], 16);
-const intoLowBits: usize = memory.data<f32>([12615680, 12615680, 12615680, 12615680], 16);
-const highBits: usize = memory.data<i32>([0x4b400000, 0x4b400000, 0x4b400000, 0x4b400000], 16);
+const halfStepWide: usize = memory.data<i32>([-(1 << 13), -(1 << 13), -(1 << 13), -(1 << 13)], 16);
+/** Bits behind the point of a sum of 16 bits. */
+const SUM_BITS_WIDE: i32 = 14;
+/** What samples of 16 bits are less. */
+const less: usize = memory.data<u16>([0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000], 16);
 
 /** Bits by which the positions of rows and their steps are finer than positions. */
 const FINER: i64 = 16;
@@ -98,12 +101,16 @@ function insideCell(taps: i32, wide: bool, bent: bool): void {
     const end = rowTo + rowBytes;
     // rounded, clamped, stored
     if (wide) {
-      const low = v128.load(intoLowBits);
-      const high = v128.load(highBits);
+      const half = v128.load(halfStepWide);
+      const back = v128.load(less);
       for (let to = rowTo; to < end; to += pixelBytes) {
-        const sum = f32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, true), low);
-        const whole = i32x4.sub(sum, high);
-        v128.store64_lane(to, i16x8.narrow_i32x4_u(whole, whole), 0);
+        let words: v128;
+        if (taps == NEAREST) words = nearestAt(x, y, base, stride);
+        else {
+          const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY), half), SUM_BITS_WIDE);
+          words = i16x8.narrow_i32x4_s(whole, whole);
+        }
+        v128.store64_lane(to, v128.xor(words, back), 0);
         x += sx;
         y += sy;
         if (bent) {
@@ -116,7 +123,7 @@ function insideCell(taps: i32, wide: bool, bent: bool): void {
       const bits = taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
       if (taps > 2) {
         for (let to = rowTo; to < end; to += pixelBytes) {
-          const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY, false), half), bits);
+          const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY), half), bits);
           const words = i16x8.narrow_i32x4_s(whole, whole);
           v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
           x += sx;
@@ -130,14 +137,14 @@ function insideCell(taps: i32, wide: bool, bent: bool): void {
         // of few taps two a turn
         const two = pixelBytes << 1;
         for (let to = rowTo; to < end; to += two) {
-          const first = pixelAt(x, y, taps, base, stride, tableX, tableY, false);
+          const first = pixelAt(x, y, taps, base, stride, tableX, tableY);
           x += sx;
           y += sy;
           if (bent) {
             sx += bx;
             sy += by;
           }
-          const second = pixelAt(x, y, taps, base, stride, tableX, tableY, false);
+          const second = pixelAt(x, y, taps, base, stride, tableX, tableY);
           x += sx;
           y += sy;
           if (bent) {
@@ -223,9 +230,55 @@ export function cell8WideBent(): void {
   insideCell(8, true, true);
 }
 
+export function cellNearestWide(): void {
+  insideCell(NEAREST, true, false);
+}
+export function cellNearestWideBent(): void {
+  insideCell(NEAREST, true, true);
+}
+
+/** Whether fine steps are whole pixels, to a millionth: over a cell that stays within half a phase. */
+@inline
+function isWholePx(steps: i64): bool {
+  const one = <i64>POSITION_ONE << FINER;
+  const millionth: i64 = 1 << 14;
+  return ((steps + millionth) & (one - 1)) <= 2 * millionth;
+}
+
+/** Whether every pixel of a cell of 16 bits lies on one of the source, and the filters leave such a pixel as it is. */
+function isUnmoved(taps: i32): bool {
+  const halfAPhase = <i64>HALF_A_PHASE << FINER;
+  const middle = reachOf(taps) << 1;
+  return (
+    load<i16>(cellTableX + middle) == -0x8000 &&
+    load<i16>(cellTableY + middle) == -0x8000 &&
+    isWholePx(cellX - halfAPhase) &&
+    isWholePx(cellY - halfAPhase) &&
+    isWholePx(cellAcrossX) &&
+    isWholePx(cellAcrossY) &&
+    isWholePx(cellDownX) &&
+    isWholePx(cellDownY) &&
+    isWholePx(cellTurnX) &&
+    isWholePx(cellTurnY)
+  );
+}
+
+/** Rows and columns of taps before the pixel that a position lies in. */
+@inline
+function reachOf(taps: i32): i32 {
+  return taps < 2 ? 0 : (taps >> 1) - 1;
+}
+
 function drawCell(taps: i32, wide: i32, bent: i32): void {
   if (wide) {
-    if (taps == 6) bent ? cell6WideBent() : cell6Wide();
+    if (taps == NEAREST) bent ? cellNearestWideBent() : cellNearestWide();
+    else if (!bent && isUnmoved(taps)) {
+      const base = cellBase;
+      const reach = reachOf(taps);
+      cellBase += reach * tileStride + (reach << 4);
+      cellNearestWide();
+      cellBase = base;
+    } else if (taps == 6) bent ? cell6WideBent() : cell6Wide();
     else if (taps == 4) bent ? cell4WideBent() : cell4Wide();
     else if (taps == 2) bent ? cell2WideBent() : cell2Wide();
     else bent ? cell8WideBent() : cell8Wide();
@@ -365,9 +418,8 @@ function bendCell(node: usize, line: i32, column: i32, columns: i32, row: i32, r
  *   `nodeRows` rows, of which the tile begins at column `firstNode`; not a number where there is no image: cells at such are left empty
  * @param bent 1 where positions between nodes, 16 px apart and at least four a row, follow their second differences too; 0: straight
  * @param step pixels from node to node; @param columns, rows the tile, px
- * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel), where its weights across
- *   and down lie, eight for each of 512 phases: i16 whose sum is 2^14; for wide samples across floats over 32767, down i16 whose sum is
- *   32767; unused
+ * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel; 1 for the nearest
+ *   pixel of 16 bits), where its weights across and down lie, eight i16 for each of 512 phases, whose sum is 2^14, for wide samples -2^15; unused
  * @param window first pixel of the window, interleaved or, where all kernels have two taps of 8 bits, four bytes a pixel; @param stride its bytes a row; @param left, top its first pixel in the source
  * @param width, height the source, px; @param out where the tile goes; @param pixelBytes bytes of a pixel there, three or four samples
  * @param nothing, nothingHigh what empty pixels are, the latter the second half of wide ones; @param wideSamples 1 for 16 bits
@@ -420,7 +472,7 @@ export function tileWhole(
       const taps = load<i32>(kernel);
       cellTableX = <usize>load<i32>(kernel, 4);
       cellTableY = <usize>load<i32>(kernel, 8);
-      const reach = taps == DIRECT ? 0 : (taps >> 1) - 1;
+      const reach = reachOf(taps);
       cellBase = window - reach * stride - (reach << 4);
       const below = node + nodeColumns * 16;
       const ax = load<f64>(node);

@@ -145,11 +145,11 @@ const TILE_TABLE_BYTES = 2_000_000;
 const CURVES = TABLES + TABLE_BYTES;
 const CURVE_BYTES = 300_000;
 
-/** As in the kernel: for floats, and for whole numbers, whose weights sum to these for 8 and 16 bits. */
+/** As in the kernel: for floats, and for whole numbers, whose weights sum to these for 8 and 16 bits; 2^15 itself is no word. */
 const PHASES = 256;
 const PHASES_WHOLE = 512;
 const ONE8 = 16_384;
-const ONE16 = 32_767;
+const ONE16 = -32_768;
 /** Most taps of a kernel in whole numbers. */
 export const MOST_TAPS_WHOLE = 8;
 
@@ -162,7 +162,7 @@ export interface Kernel {
   readonly integers: Int32Array;
   /** By filter, widening and reach. */
   readonly tables: Map<string, WeightTable>;
-  readonly wholeTables: Map<string, WholeTable>;
+  readonly wholeTables: Map<string, WeightTable>;
   /** By the largest sample. */
   readonly curves: Map<number, CurveTables>;
   freeTable: number;
@@ -239,36 +239,22 @@ export function tableFor(here: Kernel, name: FilterName, widened: number, reach:
   return table;
 }
 
-/** Weights in whole numbers: where those across and those down lie. */
-export interface WholeTable {
-  readonly taps: number;
-  readonly across: number;
-  readonly down: number;
-}
-
 /**
- * The same for pictures in whole numbers, up to {@link MOST_TAPS_WHOLE} taps, eight a phase: i16 whose sum is exact. Across, wide samples
- * have floats over that sum.
+ * The same for pictures in whole numbers, up to {@link MOST_TAPS_WHOLE} taps, eight a phase: i16 whose sum is exact.
  */
-export function wholeTableFor(here: Kernel, name: FilterName, widened: number, reach: number, wide: 0 | 1): WholeTable {
+export function wholeTableFor(here: Kernel, name: FilterName, widened: number, reach: number, wide: 0 | 1): WeightTable {
   const key = `${wide} ${name} ${widened} ${reach}`;
   const known = here.wholeTables.get(key);
   if (known) return known;
   const one = wide ? ONE16 : ONE8;
-  const down = roomFor(here, PHASES_WHOLE * MOST_TAPS_WHOLE * (wide ? 6 : 2));
-  const table: WholeTable = { taps: 2 * reach, down, across: wide ? down + PHASES_WHOLE * MOST_TAPS_WHOLE * 2 : down };
+  const table: WeightTable = { taps: 2 * reach, at: roomFor(here, PHASES_WHOLE * MOST_TAPS_WHOLE * 2) };
   for (let p = 0; p < PHASES_WHOLE; p += 1) {
     const weights = weightsAt(name, widened, reach, p / PHASES_WHOLE);
     const whole = weights.map((w) => Math.round(w * one));
     // what rounding leaves goes to the greatest, where it counts least
-    const greatest = whole.indexOf(Math.max(...whole));
+    const greatest = weights.indexOf(Math.max(...weights));
     whole[greatest] = (whole[greatest] as number) + one - whole.reduce((sum, w) => sum + w, 0);
-    here.words.set(whole, (table.down >> 1) + p * MOST_TAPS_WHOLE);
-    if (wide)
-      here.floats.set(
-        weights.map((w) => w / one),
-        (table.across >> 2) + p * MOST_TAPS_WHOLE,
-      );
+    here.words.set(whole, (table.at >> 1) + p * MOST_TAPS_WHOLE);
   }
   here.wholeTables.set(key, table);
   return table;

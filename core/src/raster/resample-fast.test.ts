@@ -328,17 +328,27 @@ describe('the quick kernel', () => {
     }
   });
 
-  it('copies pixels where nothing is to be interpolated', () => {
+  it('copies pixels where nothing is to be interpolated, and only there', () => {
     const size = { width: 211, height: 97 };
+    const filters: readonly FilterName[] = ['bilinear', 'bicubic', 'lanczos3', 'mitchell'];
     for (const bits of [8, 16] as const) {
       const source = noisy(size.width, size.height, 3, bits, 9);
-      const map = (x: number, y: number, out: Float64Array): boolean => {
-        out[0] = x;
-        out[1] = y;
-        return true;
+      const every = (step: number, filter: FilterName) => {
+        const map = (x: number, y: number, out: Float64Array): boolean => {
+          out[0] = (x - 0.5) * step + 0.5;
+          out[1] = (y - 0.5) * step + 0.5;
+          return true;
+        };
+        return { source, map, filter, ...size, fromRow: 0, toRow: 97, background: [0, 0, 0], outChannels: 3 as const };
       };
-      const request = { source, map, filter: 'bilinear' as const, width: 211, fromRow: 0, toRow: 97, outChannels: 3 as const };
-      expect(resampleRowsFast({ ...request, background: 'transparent' })).toEqual(source.data);
+      for (const filter of filters) {
+        if (filter !== 'mitchell') expect(resampleRowsFast(every(1, filter)), `${bits} ${filter}`).toEqual(source.data);
+        // a filter that softens, and filters that are widened
+        const request = every(filter === 'mitchell' ? 1 : 2, filter);
+        const [plain, quick] = [resampleRows(request), resampleRowsFast(request)];
+        const most = plain.reduce((top, v, k) => Math.max(top, Math.abs(v - quick[k]!)), 0);
+        expect(most, `${bits} ${filter}`).toBeLessThanOrEqual(bits === 16 ? 4 : 1);
+      }
     }
   });
 });

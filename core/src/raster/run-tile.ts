@@ -92,20 +92,25 @@ export function runTileWhole(
   copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
 }
 
+/** What the kernel calls two taps of a window of four bytes a pixel, and the nearest pixel of 16 bits. */
+const DIRECT = 0;
+const NEAREST = 1;
+
 /** The kernels of a tile's cells, and the tables that they are looked up in, in the kernel's memory. */
 function placeKernels(here: Kernel, filter: FilterName, plan: Plan, wide: 0 | 1, direct: boolean): void {
   const { integers } = here;
   makeRoom(here);
   let kernel: CellKernel | null = null;
+  const nearest = wide === 1 && filter === 'nearest';
   let [taps, across, down] = [0, 0, 0];
   plan.cells.forEach((cell, k) => {
     if (cell !== kernel) {
       kernel = cell;
-      ({ taps, across } = wholeTableFor(here, filter, cell.wideX, cell.reachX, wide));
-      ({ down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
+      ({ taps, at: across } = wholeTableFor(here, filter, cell.wideX, cell.reachX, wide));
+      ({ at: down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
     }
     const at = (CELLS >> 2) + 4 * k;
-    integers[at] = direct ? 0 : taps;
+    integers[at] = direct ? DIRECT : nearest ? NEAREST : taps;
     integers[at + 1] = across;
     integers[at + 2] = down;
   });
