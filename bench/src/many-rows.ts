@@ -47,19 +47,34 @@ export async function manyRows(rows: Rows, plumb: string, root: string): Promise
   });
 }
 
+/** When the first small picture is there, as the page sees it: whoever asks from outside asks twice a second. */
+const firstSmallPicture = (page: Page): Promise<number> =>
+  page.evaluate(
+    () =>
+      new Promise<number>((resolve) => {
+        const watcher = new MutationObserver(() => {
+          if (!document.querySelector('ap-sheet-cell canvas:not(.empty)')) return;
+          watcher.disconnect();
+          requestAnimationFrame(() => setTimeout(() => resolve(Date.now())));
+        });
+        watcher.observe(document.body, { subtree: true, childList: true, attributes: true });
+      }),
+  );
+
 /** Many files put on Start, until they are seen; then all of them exported into one zip. */
 async function inAndOut(rows: Rows, page: Page, files: readonly string[]): Promise<void> {
   const what = `${PICTURES} pictures of 6 megapixels`;
   await watchTasks(page);
   // whoever drops files has seen the page for a moment
   await page.waitForTimeout(1000);
+  const seen = firstSmallPicture(page);
   const begun = performance.now();
+  const begunAt = Date.now();
   await page
     .locator('input[type=file]')
     .first()
     .setInputFiles([...files]);
-  await page.locator('ap-sheet-cell canvas:not(.empty)').first().waitFor({ timeout: 60_000 });
-  rows[`${what} dropped on Start: first small picture, s`] = (performance.now() - begun) / 1000;
+  rows[`${what} dropped on Start: first small picture, s`] = ((await seen) - begunAt) / 1000;
   await page.getByText(`${PICTURES} pictures`, { exact: true }).waitFor({ timeout: 600_000 });
   await page.locator('.work').waitFor({ state: 'detached', timeout: 600_000 });
   rows[`${what} dropped on Start: all of them in, s`] = (performance.now() - begun) / 1000;

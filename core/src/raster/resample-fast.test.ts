@@ -346,7 +346,7 @@ describe('the quick kernel', () => {
         // a filter that softens, and filters that are widened
         const request = every(filter === 'mitchell' ? 1 : 2, filter);
         const [plain, quick] = [resampleRows(request), resampleRowsFast(request)];
-        const most = plain.reduce((top, v, k) => Math.max(top, Math.abs(v - quick[k]!)), 0);
+        const most = Array.from(plain, (v, k) => Math.abs(v - quick[k]!)).reduce((a, b) => Math.max(a, b), 0);
         expect(most, `${bits} ${filter}`).toBeLessThanOrEqual(bits === 16 ? 4 : 1);
       }
     }

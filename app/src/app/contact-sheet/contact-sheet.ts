@@ -131,7 +131,8 @@ export class ContactSheet {
     inject(DestroyRef).onDestroy(() => this.model.said.set(null));
   }
 
-  protected rowKey = (_: number, row: readonly SheetPicture[]): string => row.map((p) => p.picture.id).join();
+  /** A row that gets one picture more stays, with the small results that are in it. */
+  protected rowKey = (_: number, row: readonly SheetPicture[]): string => row[0]?.picture.id ?? '';
 
   protected order(value: string): void {
     this.store.dispatch(contactActions.ordered({ order: value as SheetOrder }));
