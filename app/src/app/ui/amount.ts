@@ -49,6 +49,7 @@ import { ReadsNumber } from './reads-number';
       align-items: center;
       gap: 6px;
       min-height: 38px;
+      isolation: isolate; // while one moves the others are not drawn again
     }
     label {
       font-weight: 600;
