@@ -7,7 +7,14 @@ export async function withBytes<T>(file: Blob, work: (bytes: Uint8Array<ArrayBuf
   try {
     return await work(bytes);
   } finally {
-    // not every browser can
-    (bytes.buffer as { transfer?: (length: number) => ArrayBuffer }).transfer?.(0);
+    giveBack(bytes.buffer);
   }
+}
+
+/** Memory that goes to nobody is free; `transfer(0)` and a clone leave it to the collector all the same (Chromium, measured). */
+function giveBack(memory: ArrayBuffer): void {
+  const { port1, port2 } = new MessageChannel();
+  port1.postMessage(null, [memory]);
+  port1.close();
+  port2.close();
 }
