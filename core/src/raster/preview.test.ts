@@ -87,6 +87,8 @@ describe('drafts', () => {
       data: new Uint16Array([0, 257 * 9, 257 * 9 + 128, 257 * 9 + 129, 65535, 65400]),
     };
     expect([...forScreen(deep).data]).toEqual([0, 9, 9, 10, 255, 254]);
+    const every: Raster = { width: 65535, height: 1, channels: 3, data: Uint16Array.from({ length: 3 * 65535 }, (_, k) => k % 65536) };
+    expect([...forScreen(every).data]).toEqual(Array.from(every.data, (v) => Math.round(v / 257)));
     const grey: Raster = { width: 2, height: 1, channels: 1, data: new Uint8Array([7, 200]) };
     expect(forScreen(grey)).toEqual({ ...grey, channels: 3, data: new Uint8Array([7, 7, 7, 200, 200, 200]) });
     const clear: Raster = { width: 1, height: 1, channels: 2, data: new Uint16Array([65535, 257]) };

@@ -66,6 +66,14 @@ export function orientRaster(raster: Raster, orientation: number): Raster {
   return { width: w, height: h, channels, data: out };
 }
 
+/** Samples of 16 bits as the nearest of 8. */
+function inEightBits(data: Raster['data']): Uint8Array {
+  const out = new Uint8Array(data.length);
+  // plain arithmetic, as this goes through whole pictures: v / 257, rounded, for every v of 16 bits
+  for (let k = 0; k < out.length; k += 1) out[k] = ((data[k] as number) * 255 + 32895) >> 16;
+  return out;
+}
+
 /** As screens show it: 8 bits, grey as three colours, alpha kept; the same raster where it is so already. */
 export function forScreen(raster: Raster): Raster {
   const { width, height, channels, data } = raster;
@@ -73,10 +81,16 @@ export function forScreen(raster: Raster): Raster {
   if (channels >= 3 && !wide) return raster;
   const grey = channels < 3;
   const kept = (grey ? channels + 2 : channels) as Raster['channels'];
+  const eight = wide ? inEightBits(data) : data;
+  if (!grey) return { width, height, channels, data: eight };
   const out = new Uint8Array(width * height * kept);
-  const eight = (k: number): number => (wide ? Math.round((data[k] as number) / 257) : (data[k] as number));
-  for (let from = 0, to = 0; from < data.length; from += channels, to += kept)
-    for (let c = 0; c < kept; c += 1) out[to + c] = eight(grey ? from + (c < 3 ? 0 : 1) : from + c);
+  for (let from = 0, to = 0; from < data.length; from += channels, to += kept) {
+    const level = eight[from] as number;
+    out[to] = level;
+    out[to + 1] = level;
+    out[to + 2] = level;
+    if (channels === 2) out[to + 3] = eight[from + 1] as number;
+  }
   return { width, height, channels: kept, data: out };
 }
 

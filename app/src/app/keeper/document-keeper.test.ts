@@ -1,9 +1,9 @@
-import { blank, fileOf, openTab, until, wait } from '../../testing/ground';
+import { blank, fileOf, openTab, until, wait, type Answers } from '../../testing/ground';
 import { deleteDB, openDB } from 'idb';
 import type { EnvironmentInjector } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { withRollAdjust, type Correction } from '@able-plumb/core';
+import { withRollAdjust, type Correction, type Raster } from '@able-plumb/core';
 import { correctionActions } from '../state/correction.actions';
 import { correctionsFeature, newHistory } from '../state/corrections.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
@@ -19,8 +19,8 @@ import { TabChannel } from './tab-channel';
 const tabs: EnvironmentInjector[] = [];
 
 /** A tab with what is on the shelf in sight. */
-async function newTab() {
-  const tab = openTab();
+async function newTab(answers?: Answers) {
+  const tab = openTab(answers);
   tabs.push(tab);
   const store = tab.get(Store);
   const documents = tab.get(DocumentKeeper);
@@ -149,6 +149,30 @@ describe('documents on the shelf', () => {
     expect(added.map(({ name }) => name)).toEqual(names.filter((name) => name !== '3.png'));
     expect(tab.jobOf()[job.id]?.pictureIds).toEqual(added.map(({ id }) => id));
     expect([refused, told, most]).toEqual([['3.png is damaged.'], [1], 3]);
+  });
+
+  it('hand on what was decoded of a picture that comes alone and is opened next, and of no other', async () => {
+    const handedOn: unknown[] = [];
+    const tab = await newTab({ keepDecoded: (id: string, raster: Raster) => handedOn.push([id, raster]) });
+    const decoded = { width: 600, height: 400, channels: 3, data: new Uint8Array() } as Raster;
+    const inspector = tabs.at(-1)!.get(FilesClient);
+    const look = inspector.inspect.bind(inspector);
+    vi.spyOn(inspector, 'inspect').mockImplementation(async (name, file, opens) => ({
+      ...(await look(name, file)),
+      decoded: opens ? decoded : null,
+    }));
+    const job = await tab.jobs.newJob('Tower');
+    const add = (names: readonly string[], opens?: boolean) =>
+      tab.jobs.addFiles(
+        job.id,
+        names.map((name) => ({ name, file: fileOf({ width: 600, height: 400 }) })),
+        undefined,
+        opens,
+      );
+    await add(['shown-as-it-comes.tif']);
+    await add(['one.tif', 'two.tif'], true);
+    const { added } = await add(['scan.tif'], true);
+    expect(handedOn).toEqual([[added[0]?.id, decoded]]);
   });
 
   it('leave out records that are damaged, say so, and keep the rest and what is damaged', async () => {

@@ -14,6 +14,7 @@ import { selectPictureEntities } from '../state/selectors';
 import { shelfActions } from '../state/shelf.actions';
 import { FilesClient } from '../work/files-client';
 import type { Inspected } from '../work/protocol';
+import { StageClient } from '../work/stage-client';
 
 /** What became of files that were to be opened. */
 export interface ImportOutcome {
@@ -31,6 +32,7 @@ export class JobKeeper {
   private readonly shelf = inject(Shelf);
   private readonly store = inject(Store);
   private readonly files = inject(FilesClient);
+  private readonly stage = inject(StageClient);
   private readonly lenses = inject(LensKeeper);
   private readonly documents = inject(DocumentKeeper);
   private readonly tabs = inject(TabChannel);
@@ -59,11 +61,13 @@ export class JobKeeper {
   /**
    * Takes files into a job in their order, those that come next being looked into meanwhile; a file that is refused stops none of the others.
    * @param onFirst told when the first picture is in
+   * @param opens whether the first one is opened next: what was decoded of it is kept for that, where it comes alone
    */
   async addFiles(
     jobId: string,
     files: readonly { readonly name: string; readonly file: Blob }[],
     onFirst: () => void = () => undefined,
+    opens = false,
   ): Promise<ImportOutcome> {
     const added: Picture[] = [];
     const refused: string[] = [];
@@ -77,7 +81,7 @@ export class JobKeeper {
     const look = (i: number): void => {
       const next = files[i];
       if (!next || looked[i]) return;
-      const looking = this.files.inspect(next.name, next.file);
+      const looking = this.files.inspect(next.name, next.file, opens && files.length === 1);
       // what is wrong with it is said when its turn comes
       looking.catch(() => undefined);
       looked[i] = looking;
@@ -115,7 +119,7 @@ export class JobKeeper {
     known: { readonly present?: Correction; readonly set?: string | undefined } = {},
     looked: Promise<Inspected> | null = null,
   ): Promise<Picture> {
-    const { info, sha256, thumbnail } = await (looked ?? this.files.inspect(name, file));
+    const { info, sha256, thumbnail, decoded } = await (looked ?? this.files.inspect(name, file));
     const { width, height, format, bits, camera, lens, focal35, focalMm, orientation, croppedFrom, level, takenAt, ppi } = info;
     const picture: Picture = {
       id: crypto.randomUUID(),
@@ -143,6 +147,7 @@ export class JobKeeper {
       known.present ?? this.standing(this.lenses.withFound(newCorrection({ name, width, height, sha256, focal35, level }), picture));
     fits(present, picture);
     if (!(await this.keep(picture, file, thumbnail, present))) throw new Error(`${name} could not be kept: its job was removed meanwhile.`);
+    if (decoded) this.stage.keepDecoded(picture.id, decoded);
     return picture;
   }
 

@@ -193,10 +193,11 @@ export class Start {
     this.askToKeep();
     try {
       const target = jobId ?? (await this.keeper.newJob(UNNAMED)).id;
-      const { added, refused } = await this.keeper.addFiles(target, files, () => {
+      const onFirst = (): void => {
         // many are seen coming in
         if (files.length >= MANY && !this.gone) void this.router.navigate(['/job', target]);
-      });
+      };
+      const { added, refused } = await this.keeper.addFiles(target, files, onFirst, true);
       this.refuse(refused);
       if (added.length === 0 && !jobId) await this.keeper.removeJob(target);
       else if (!jobId && this.jobs().find((job) => job.id === target)?.name === UNNAMED) {

@@ -23,12 +23,13 @@ export class FilesClient {
 
   /**
    * Files are looked into two at a time.
+   * @param opens whether it is opened next
    * @throws PictureFileError
    */
-  inspect(name: string, file: Blob): Promise<Inspected> {
+  inspect(name: string, file: Blob, opens = false): Promise<Inspected> {
     const line = this.lines[this.asked % this.lines.length] as Line<FilesWork>;
     this.asked += 1;
-    return line.call((work) => work.inspect(name, file));
+    return line.call((work) => work.inspect(name, file, opens));
   }
 
   board(name: string, file: Blob, board: BoardSize): ReturnType<FilesWork['board']> {

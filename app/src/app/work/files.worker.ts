@@ -1,6 +1,16 @@
 /// <reference lib="webworker" />
 import { calibrateBoard, findBoard, findPieces, halveRaster, throughLattice, type Raster } from '@able-plumb/core';
-import { latticeOf, looksFilled, readPictureInfo, readPixels, readSmall, refuseCutShort, rgba8 } from '@able-plumb/codecs';
+import {
+  canShare,
+  latticeOf,
+  looksFilled,
+  readPictureInfo,
+  readPixels,
+  readShared,
+  readSmall,
+  refuseCutShort,
+  rgba8,
+} from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
 import type { FilesWork } from './protocol';
@@ -19,18 +29,21 @@ const NOT_SHOWN: readonly string[] = ['tiff', 'jxl'];
 const SHEET_THUMBNAIL_PX = 1800;
 
 const work: FilesWork = {
-  inspect: (name, file) =>
+  inspect: (name, file, opens) =>
     withBytes(file, async (bytes) => {
       const read = await readPictureInfo(bytes, name);
       const { metadata: _kept, ...info } = read;
-      const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+      // beside what follows
+      const digest = crypto.subtle.digest('SHA-256', bytes);
       // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
       const small = info.width * info.height > LARGE_PX ? await readSmall(bytes, name, read, 2 * THUMBNAIL_PX) : null;
-      const pixels = small ?? (NOT_SHOWN.includes(info.format) ? await readPixels(bytes, name, read) : null);
+      const decoded = !small && NOT_SHOWN.includes(info.format) ? await (opens ? readShared : readPixels)(bytes, name, read) : null;
+      const pixels = small ?? decoded;
       const { thumbnail, filled } = await thumbnailOf(pixels ? await imageOf(pixels, read.metadata.icc) : file);
       // decoders fill with grey what is missing, and say nothing
       if (info.format === 'jpeg' && !small && filled) refuseCutShort(bytes, name);
-      return { info, sha256: Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join(''), thumbnail };
+      const sha256 = Array.from(new Uint8Array(await digest), (b) => b.toString(16).padStart(2, '0')).join('');
+      return { info, sha256, thumbnail, decoded: opens && canShare ? decoded : null };
     }),
 
   board: (name, file, board) =>

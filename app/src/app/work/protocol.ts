@@ -53,7 +53,7 @@ export interface StageWork {
    * @returns what is wrong with its colour profile, in words; null for nothing
    * @throws PictureFileError
    */
-  open(pictureId: string, name: string, file: Blob, space: ColourSpace): Promise<string | null>;
+  open(pictureId: string, name: string, file: Blob, space: ColourSpace, decoded: Raster | null): Promise<string | null>;
   preview(request: PreviewRequest): Promise<PreviewPixels>;
   /** Edges near a drawn line, the likeliest first; picture px. */
   snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]>;
@@ -76,12 +76,17 @@ export interface Inspected {
   readonly info: Omit<PictureInfo, 'metadata'>;
   readonly sha256: string;
   readonly thumbnail: Blob | null;
+  /** Its pixels, in memory that threads share, where they had to be decoded and were asked for. */
+  readonly decoded: Raster | null;
 }
 
 /** What the files' worker does: looking into files. */
 export interface FilesWork {
-  /** @throws PictureFileError */
-  inspect(name: string, file: Blob): Promise<Inspected>;
+  /**
+   * @param opens whether it is opened next, so that its pixels are not thrown away
+   * @throws PictureFileError
+   */
+  inspect(name: string, file: Blob, opens: boolean): Promise<Inspected>;
   /** The inner corners of a checkerboard in a picture file; null where the board is not wholly in sight. */
   board(
     name: string,

@@ -13,6 +13,8 @@ interface Waiting {
 @Injectable({ providedIn: 'root' })
 export class StageClient {
   private opened: Parameters<StageWork['open']> | null = null;
+  /** Pixels that were decoded already, of the picture that is most likely opened next. */
+  private decoded: { readonly pictureId: string; readonly raster: Raster } | null = null;
   private readonly line = new Line<StageWork>(
     () => new Worker(new URL('./stage.worker', import.meta.url), { type: 'module' }),
     async (work) => this.opened && work.open(...this.opened),
@@ -28,8 +30,16 @@ export class StageClient {
    */
   open(pictureId: string, name: string, file: Blob): Promise<string | null> {
     const opened = [pictureId, name, file, screenSpace()] as const;
-    this.opened = [...opened];
-    return this.line.call((work) => work.open(...opened));
+    // a worker that is started again decodes them itself
+    this.opened = [...opened, null];
+    const decoded = this.decoded?.pictureId === pictureId ? this.decoded.raster : null;
+    this.decoded = null;
+    return this.line.call((work) => work.open(...opened, decoded));
+  }
+
+  /** Pixels of a picture that is most likely opened next, decoded elsewhere, in memory that threads share; kept until anything is opened. */
+  keepDecoded(pictureId: string, raster: Raster): void {
+    this.decoded = { pictureId, raster };
   }
 
   snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]> {

@@ -62,7 +62,7 @@ const LARGEST_SHOWN = 64e6;
 const opened = new Map<string, OpenPicture>();
 
 const work: StageWork = {
-  async open(pictureId, name, file, space) {
+  async open(pictureId, name, file, space, already) {
     const known = opened.get(pictureId);
     if (known) {
       opened.delete(pictureId);
@@ -71,7 +71,7 @@ const work: StageWork = {
     }
     const { info, decoded } = await withBytes(file, async (bytes) => {
       const read = await readPictureInfo(bytes, name);
-      return { info: read, decoded: await readShared(bytes, name, read) };
+      return { info: read, decoded: already ?? (await readShared(bytes, name, read)) };
     });
     const levels = levelsOf(decoded, 2 * SMALLEST_PROXY);
     const { lattice, trouble } = await coloursOf(info, decoded, space);
