@@ -3,6 +3,7 @@ import type { BandFile, Shape } from './band-file';
 import { joinBytes, PictureFileError, throughStream } from './bytes';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
+import { inflateShort } from './inflate';
 import type { Metadata } from './metadata';
 import { allRows, type RowReader, type Rows } from './picture-rows';
 import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, samplesUsed, type TiffLayout } from './tiff-header';
@@ -100,7 +101,7 @@ async function unpacked(bytes: Uint8Array, layout: TiffLayout, index: number, le
       return out;
     }
     default: {
-      const out = await throughStream(data, new DecompressionStream('deflate'), length, 'is left');
+      const out = inflateShort(data, length) ?? (await throughStream(data, new DecompressionStream('deflate'), length, 'is left'));
       return out.length >= length ? out : joinBytes([out, new Uint8Array(length - out.length)]);
     }
   }
