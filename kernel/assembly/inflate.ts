@@ -182,6 +182,77 @@ function buildTold(): bool {
   );
 }
 
+/** A literal's entry, which is most of them. */
+@inline
+function isLiteral(entry: i32): bool {
+  return entry != 0 && entry < 256 << 4;
+}
+
+/** What one block's codes stand for. @returns where it ends; 0 for what is not sound, or does not fit */
+function unpackBlock(out: usize, o: usize, outEnd: usize): usize {
+  // in registers, where all the time goes
+  let from = at;
+  let held = bits;
+  let count = have;
+  while (o <= outEnd) {
+    if (count < 48) {
+      if (from > end + 8) return 0;
+      held |= load<u64>(from) << count;
+      const bytes = (63 - count) >> 3;
+      from += bytes;
+      count += bytes << 3;
+    }
+    let entry = <i32>load<u16>(literalTable + (<usize>(held & 1023) << 1));
+    if (isLiteral(entry)) {
+      store<u8>(o, entry >> 4);
+      held >>= entry & 15;
+      count -= entry & 15;
+      entry = <i32>load<u16>(literalTable + (<usize>(held & 1023) << 1));
+      if (!isLiteral(entry)) {
+        o++;
+        continue;
+      }
+      store<u8>(o, entry >> 4, 1);
+      held >>= entry & 15;
+      count -= entry & 15;
+      entry = <i32>load<u16>(literalTable + (<usize>(held & 1023) << 1));
+      if (!isLiteral(entry)) {
+        o += 2;
+        continue;
+      }
+      store<u8>(o, entry >> 4, 2);
+      held >>= entry & 15;
+      count -= entry & 15;
+      o += 3;
+      continue;
+    }
+    at = from;
+    bits = held;
+    have = count;
+    const symbol = symbolOf(literalTable, literalCounts, literalSymbols);
+    if (symbol == 256) return o;
+    if (symbol < 0 || symbol > 285 || isBeyond()) return 0;
+    if (symbol < 256) {
+      store<u8>(o, symbol);
+      o++;
+    } else {
+      const length = <i32>load<u16>(lengthBase + ((symbol - 257) << 1)) + take(load<u8>(lengthBits + symbol - 257));
+      const far = symbolOf(distanceTable, distanceCounts, distanceSymbols);
+      if (far < 0 || far > 29) return 0;
+      const distance = <i32>load<u16>(distanceBase + (far << 1)) + take(load<u8>(distanceBits + far));
+      const source = o - distance;
+      if (source < out || o + length > outEnd) return 0;
+      if (distance >= 16) for (let k = 0; k < length; k += 16) v128.store(o + k, v128.load(source + k));
+      else for (let k = 0; k < length; k++) store<u8>(o + k, load<u8>(source + k));
+      o += length;
+    }
+    from = at;
+    held = bits;
+    count = have;
+  }
+  return 0;
+}
+
 /** The sum of RFC 1950, over what came out. */
 function adler(from: usize, to: usize): u32 {
   let a: u32 = 1;
@@ -234,27 +305,8 @@ export function inflate(from: usize, to: usize, out: usize, outEnd: usize): i32 
       continue;
     }
     if (kind == 3 || !(kind == 1 ? buildFixed() : buildTold())) return -1;
-    for (;;) {
-      fill();
-      const symbol = symbolOf(literalTable, literalCounts, literalSymbols);
-      if (symbol < 256) {
-        if (symbol < 0 || o >= outEnd) return -1;
-        store<u8>(o, symbol);
-        o++;
-        continue;
-      }
-      if (symbol == 256) break;
-      if (symbol > 285 || isBeyond()) return -1;
-      const length = <i32>load<u16>(lengthBase + ((symbol - 257) << 1)) + take(load<u8>(lengthBits + symbol - 257));
-      const far = symbolOf(distanceTable, distanceCounts, distanceSymbols);
-      if (far < 0 || far > 29) return -1;
-      const distance = <i32>load<u16>(distanceBase + (far << 1)) + take(load<u8>(distanceBits + far));
-      const source = o - distance;
-      if (source < out || o + length > outEnd) return -1;
-      if (distance >= 16) for (let k = 0; k < length; k += 16) v128.store(o + k, v128.load(source + k));
-      else for (let k = 0; k < length; k++) store<u8>(o + k, load<u8>(source + k));
-      o += length;
-    }
+    o = unpackBlock(out, o, outEnd);
+    if (o == 0) return -1;
     if (isBeyond()) return -1;
   }
   take(have & 7);
