@@ -17,7 +17,7 @@ const HALF: i32 = (1 << 18) + (1 << 13);
 
 /*
  * Half a step of the result, with what cutting off takes away on average, in memory: written as a constant it would be made anew for every
- * pixel. Of 16 bits weights sum to -2^15 both ways; a whole step, half a column's lowest bit, is cut off on average, and given.
+ * pixel. Of 16 bits weights sum to -2^15 both ways: columns are turned over, and cutting them off adds a whole step on average, which is taken away.
  */
 const halfStep: usize = memory.data<i32>([HALF, HALF, HALF, HALF], 16);
 const halfStepDirect: usize = memory.data<i32>([1 << 19, 1 << 19, 1 << 19, 1 << 19], 16);
