@@ -25,6 +25,8 @@ beforeAll(async () => {
   device = await startScanner({ pictures, seconds: 0.4, prints: 2, patience: 2.5 });
   server = await listen({ app: nowhere, demo: nowhere, scanners: [device.address], scanLimits: LIMITS }, 0);
   servers.push(device.server, server.server);
+  // a search keeps this process from its connections for longer than servers hold them open by default, 5 s
+  for (const one of servers) one.keepAliveTimeout = 60_000;
 });
 afterAll(() => {
   for (const one of servers) {
@@ -103,10 +105,9 @@ describe('a scan through the server', () => {
     expect(scanner?.abilities.resolutions).toEqual([75, 150, 200, 300, 600]);
     const begun = await begin({ ...WISH, ppi: 200 });
     const file = await (await fetch(`${server.address}scans/scans/${await idOf(begun)}/document`)).arrayBuffer();
-    // asked before the search, which keeps this process from its connections for longer than servers hold them open
-    const { prints } = (await (await fetch(`${device.address}/stand-in/truth`)).json()) as { prints: { corners: Point[] }[] };
     const { data, info } = await sharp(Buffer.from(file)).raw().toBuffer({ resolveWithObject: true });
     const { pieces } = findPieces({ width: info.width, height: info.height, channels: 3, data: new Uint8Array(data) }, 200);
+    const { prints } = (await (await fetch(`${device.address}/stand-in/truth`)).json()) as { prints: { corners: Point[] }[] };
     expect(pieces).toHaveLength(prints.length);
     for (const { corners } of prints)
       for (const c of corners)
