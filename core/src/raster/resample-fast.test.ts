@@ -339,7 +339,7 @@ describe('the quick kernel', () => {
           out[1] = (y - 0.5) * step + 0.5;
           return true;
         };
-        return { source, map, filter, ...size, fromRow: 0, toRow: 97, background: [0, 0, 0], outChannels: 3 as const };
+        return { source, map, filter, ...size, fromRow: 0, toRow: 97, background: 'transparent' as const, outChannels: 3 as const };
       };
       for (const filter of filters) {
         if (filter !== 'mitchell') expect(resampleRowsFast(every(1, filter)), `${bits} ${filter}`).toEqual(source.data);

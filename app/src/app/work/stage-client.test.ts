@@ -44,4 +44,20 @@ describe('opening a picture whose file was just looked into', () => {
     await stage.open('scan', 'scan.tif', new Blob());
     expect(decodedOf()).toEqual([null, null]);
   });
+
+  it('lets them go where the person has gone on to something else, and keeps those that came since', async () => {
+    vi.useFakeTimers();
+    const stage = client();
+    const later = { ...raster };
+    stage.keepDecoded('scan', raster);
+    vi.advanceTimersByTime(6000);
+    stage.keepDecoded('print', later);
+    vi.advanceTimersByTime(6000);
+    await stage.open('print', 'print.tif', new Blob());
+    stage.keepDecoded('scan', raster);
+    vi.advanceTimersByTime(11_000);
+    await stage.open('scan', 'scan.tif', new Blob());
+    vi.useRealTimers();
+    expect(decodedOf()).toEqual([later, null]);
+  });
 });

@@ -4,6 +4,9 @@ import { Line, moved } from './line';
 import { screenSpace } from './paint';
 import type { PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
 
+/** So long decoded pixels wait for their picture to be opened, ms. */
+const KEPT_MS = 10_000;
+
 interface Waiting {
   readonly request: PreviewRequest;
   readonly resolve: (pixels: PreviewPixels | null) => void;
@@ -37,9 +40,14 @@ export class StageClient {
     return this.line.call((work) => work.open(...opened, decoded));
   }
 
-  /** Pixels of a picture that is most likely opened next, decoded elsewhere, in memory that threads share; kept until anything is opened. */
+  /** Pixels of a picture that is most likely opened next, decoded elsewhere, in memory that threads share; kept until anything is opened, or a while. */
   keepDecoded(pictureId: string, raster: Raster): void {
-    this.decoded = { pictureId, raster };
+    const decoded = { pictureId, raster };
+    this.decoded = decoded;
+    // whoever has gone on to something else does not need them
+    setTimeout(() => {
+      if (this.decoded === decoded) this.decoded = null;
+    }, KEPT_MS);
   }
 
   snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]> {
