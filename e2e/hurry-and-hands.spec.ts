@@ -85,11 +85,14 @@ test('one hand at a time: a second pointer, a touch that the system takes away, 
   // taken away by the system: nothing stays in the hand, a later tap is the first end of a line of its own
   await touch('touchStart', first(0.3, 0.7));
   await touch('touchMove', first(0.45, 0.72));
+  await expect(page.locator('g.tag')).toHaveCount(1);
   await touch('touchCancel');
   await expect(page.locator('g.tag')).toHaveCount(0);
-  await page.mouse.move(at(0.7, 0.7).x, at(0.7, 0.7).y);
   await page.mouse.click(at(0.7, 0.7).x, at(0.7, 0.7).y);
+  await page.mouse.move(at(0.6, 0.72).x, at(0.6, 0.72).y);
+  await expect(page.locator('g.tag')).toHaveCount(1);
   await page.keyboard.press('Escape');
+  await expect(page.locator('g.tag')).toHaveCount(0);
   await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
   // the wheel while an end is held: the end stays under the pointer
   await page.keyboard.press('n');
@@ -104,8 +107,10 @@ test('one hand at a time: a second pointer, a touch that the system takes away, 
   const end = (await page.locator('g[ap-line] .ring').last().boundingBox())!;
   expect(Math.hypot(end.x + end.width / 2 - (x - 40), end.y + end.height / 2 - (y + 20))).toBeLessThan(2);
   await page.mouse.up();
+  await expect.poll(async () => (await page.locator('path.outline').boundingBox())!.width).toBeGreaterThan(area.width);
   // a key that is held while the window loses the keyboard is not held any more
   await page.keyboard.press('0');
+  await expect.poll(async () => (await page.locator('path.outline').boundingBox())!.width).toBeLessThan(area.width);
   await page.keyboard.down('n');
   await page.evaluate(() => window.dispatchEvent(new Event('blur')));
   await page.keyboard.press('Control+z');
