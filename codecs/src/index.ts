@@ -9,7 +9,7 @@ export type { JpegOptions } from './jpeg-bands';
 export { inOrder, type BandFile, type Binder, type Patch, type Queue, type Shape } from './band-file';
 export type { Metadata } from './metadata';
 export type { Arriving } from './picture-rows';
-export { canShare } from './picture-rows';
+export { canShare, smallOf } from './picture-rows';
 export { arrivingPixels, readPictureInfo, readPixels, readShared, readSmall, type PictureInfo } from './read-picture';
 export type { PictureFormat } from './sniff';
 export { provideWasm, wasmPath } from './wasm-source';

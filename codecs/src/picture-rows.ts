@@ -1,4 +1,4 @@
-import { blankRaster, hasAlpha, resultSamples, type Raster, type Source } from '@able-plumb/core';
+import { blankRaster, hasAlpha, isWide, resultSamples, type Raster, type Source } from '@able-plumb/core';
 import type { Shape } from './band-file';
 
 /** Some rows as interleaved samples. */
@@ -98,24 +98,35 @@ export async function allRows(reader: RowReader, shared: boolean): Promise<Raste
   return sound ? { width, height, channels, data } : null;
 }
 
+/** A small copy of a picture as {@link shrunkRows} makes it. */
+export function smallOf(raster: Raster, longEdge: number): Promise<Raster | null> {
+  const { width, height, channels } = raster;
+  const data = raster.data as Rows;
+  const [step, row] = [64, width * channels];
+  let from = 0;
+  // a few at a time: what is called once and runs long is never compiled well
+  const next = (): Rows => data.subarray(from * row, (from = Math.min(height, from + step)) * row);
+  return shrunkRows({ width, height, channels, bits: isWide(raster) ? 16 : 8, step, next }, longEdge);
+}
+
 /**
  * A picture made smaller by a whole number while it is decoded, so that it never lies anywhere whole: means of so many times so many samples;
  * what is left over at the right and below is left out.
- * @returns null for damage, where nothing would be left, and for alpha, which would have to weigh
+ * @param longEdge its longer side is at least so many px
+ * @returns null for damage, where it is small already, or nothing would be left, and for alpha, which would have to weigh
  */
-export async function shrunkRows(reader: RowReader, times: number): Promise<Raster | null> {
+export async function shrunkRows(reader: RowReader, longEdge: number): Promise<Raster | null> {
   const { channels, bits } = reader;
+  const times = Math.floor(Math.max(reader.width, reader.height) / longEdge);
   const [width, height] = [Math.floor(reader.width / times), Math.floor(reader.height / times)];
-  if (width < 1 || height < 1 || hasAlpha({ channels })) return null;
+  if (times <= 1 || width < 1 || height < 1 || hasAlpha({ channels })) return null;
   const small = blankRaster(width, height, channels, bits);
   const sums = new Uint32Array(width * channels);
   const row = reader.width * channels;
   let y = 0;
   const sound = await eachOf(reader, (rows) => {
     for (let from = 0; from < rows.length; from += row, y += 1) {
-      for (let i = 0, k = from, to = 0; i < width; i += 1, to += channels)
-        for (let t = 0; t < times; t += 1)
-          for (let c = 0; c < channels; c += 1, k += 1) sums[to + c] = (sums[to + c] as number) + (rows[k] as number);
+      addTo(sums, rows, from, times, channels);
       if (y % times !== times - 1) continue;
       const at = Math.floor(y / times) * width * channels;
       for (let k = 0; k < sums.length; k += 1) small.data[at + k] = Math.round((sums[k] as number) / (times * times));
@@ -123,4 +134,14 @@ export async function shrunkRows(reader: RowReader, times: number): Promise<Rast
     }
   });
   return sound ? small : null;
+}
+
+/** Adds so many pixels each of a row of grey or RGB to sums; one colour after the other, as sums in registers take half of the time. */
+function addTo(sums: Uint32Array, rows: Rows, from: number, times: number, channels: number): void {
+  for (let c = 0; c < channels; c += 1)
+    for (let to = c, k = from + c; to < sums.length; to += channels) {
+      let sum = 0;
+      for (let t = 0; t < times; t += 1, k += channels) sum += rows[k] as number;
+      sums[to] = (sums[to] as number) + sum;
+    }
 }

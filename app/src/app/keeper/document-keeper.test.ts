@@ -3,7 +3,7 @@ import { deleteDB, openDB } from 'idb';
 import type { EnvironmentInjector } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { withRollAdjust, type Correction, type Raster } from '@able-plumb/core';
+import { withRollAdjust, type Correction } from '@able-plumb/core';
 import { correctionActions } from '../state/correction.actions';
 import { correctionsFeature, newHistory } from '../state/corrections.reducer';
 import { jobsFeature } from '../state/jobs.reducer';
@@ -13,6 +13,7 @@ import { shelfActions } from '../state/shelf.actions';
 import { DocumentKeeper } from './document-keeper';
 import { Shelf } from '../shelf/shelf';
 import { FilesClient } from '../work/files-client';
+import type { Decoded } from '../work/protocol';
 import { JobKeeper } from './job-keeper';
 import { TabChannel } from './tab-channel';
 
@@ -153,8 +154,8 @@ describe('documents on the shelf', () => {
 
   it('hand on what was decoded of a picture that comes alone and is opened next, and of no other', async () => {
     const handedOn: unknown[] = [];
-    const tab = await newTab({ keepDecoded: (id: string, raster: Raster) => handedOn.push([id, raster]) });
-    const decoded = { width: 600, height: 400, channels: 3, data: new Uint8Array() } as Raster;
+    const tab = await newTab({ keepDecoded: (id: string, picture: Decoded) => handedOn.push([id, picture]) });
+    const decoded = { raster: { width: 600, height: 400, channels: 3, data: new Uint8Array() } } as Decoded;
     const inspector = tabs.at(-1)!.get(FilesClient);
     const look = inspector.inspect.bind(inspector);
     vi.spyOn(inspector, 'inspect').mockImplementation(async (name, file, opens) => ({

@@ -3,6 +3,9 @@ import type { BoardCalibration, BoardSize, BoardView, Size } from '@able-plumb/c
 import { Line } from './line';
 import type { FilesWork, Inspected } from './protocol';
 
+/** Decoded pixels that a worker may go on holding, bytes. */
+const MOST_HELD_BYTES = 200e6;
+
 /** Talks to the files' workers, which start with the first files. */
 @Injectable({ providedIn: 'root' })
 export class FilesClient {
@@ -26,10 +29,13 @@ export class FilesClient {
    * @param opens whether it is opened next
    * @throws PictureFileError
    */
-  inspect(name: string, file: Blob, opens = false): Promise<Inspected> {
+  async inspect(name: string, file: Blob, opens = false): Promise<Inspected> {
     const line = this.lines[this.asked % this.lines.length] as Line<FilesWork>;
     this.asked += 1;
-    return line.call((work) => work.inspect(name, file, opens));
+    const inspected = await line.call((work) => work.inspect(name, file, opens));
+    // with nothing else to do it would hold on to large pixels long after nobody needs them
+    if (inspected.decoded && inspected.decoded.raster.data.byteLength > MOST_HELD_BYTES) line.end();
+    return inspected;
   }
 
   board(name: string, file: Blob, board: BoardSize): ReturnType<FilesWork['board']> {

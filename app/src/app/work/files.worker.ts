@@ -10,6 +10,7 @@ import {
   readSmall,
   refuseCutShort,
   rgba8,
+  smallOf,
 } from '@able-plumb/codecs';
 import { useBrowserCodecs } from './browser-codecs';
 import { expose } from './line';
@@ -35,15 +36,17 @@ const work: FilesWork = {
       const { metadata: _kept, ...info } = read;
       // beside what follows
       const digest = crypto.subtle.digest('SHA-256', bytes);
+      const [large, shown] = [info.width * info.height > LARGE_PX, !NOT_SHOWN.includes(info.format)];
+      // what is opened next is decoded once
+      const raster = opens && canShare && (large || !shown) ? await readShared(bytes, name, read) : null;
       // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
-      const small = info.width * info.height > LARGE_PX ? await readSmall(bytes, name, read, 2 * THUMBNAIL_PX) : null;
-      const decoded = !small && NOT_SHOWN.includes(info.format) ? await (opens ? readShared : readPixels)(bytes, name, read) : null;
-      const pixels = small ?? decoded;
+      const small = large ? await (raster ? smallOf(raster, 2 * THUMBNAIL_PX) : readSmall(bytes, name, read, 2 * THUMBNAIL_PX)) : null;
+      const pixels = small ?? raster ?? (shown ? null : await readPixels(bytes, name, read));
       const { thumbnail, filled } = await thumbnailOf(pixels ? await imageOf(pixels, read.metadata.icc) : file);
       // decoders fill with grey what is missing, and say nothing
       if (info.format === 'jpeg' && !small && filled) refuseCutShort(bytes, name);
       const sha256 = Array.from(new Uint8Array(await digest), (b) => b.toString(16).padStart(2, '0')).join('');
-      return { info, sha256, thumbnail, decoded: opens && canShare ? decoded : null };
+      return { info, sha256, thumbnail, decoded: raster && { info: read, raster } };
     }),
 
   board: (name, file, board) =>

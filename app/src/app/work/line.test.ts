@@ -23,7 +23,9 @@ class FakeWorker {
   };
   addEventListener = (type: string, listener: never): void => this.ends.port1.addEventListener(type as 'message', listener);
   removeEventListener = (type: string, listener: never): void => this.ends.port1.removeEventListener(type as 'message', listener);
+  terminated = false;
   terminate = (): void => {
+    this.terminated = true;
     this.ends.port1.close();
     this.ends.port2.close();
   };
@@ -62,6 +64,18 @@ function line(deaths: number) {
 }
 
 describe('a worker', () => {
+  it('that is ended gives back what it holds on to; whatever is asked of it then, or was not answered yet, the next one does', async () => {
+    const { calls, started } = line(0);
+    expect(await calls.call((work) => work.draw('tower'))).toBe('tower by 0');
+    const waiting = calls.call((work) => work.draw('hall'));
+    calls.end();
+    expect(started[0]?.terminated).toBe(true);
+    expect(await waiting).toBe('hall by 1');
+    calls.end();
+    calls.end();
+    expect(await calls.call((work) => work.draw('stair'))).toBe('stair by 2');
+  });
+
   it('that dies is started again, brought to where it was, and asked again; nobody has to know', async () => {
     const { calls, opened } = line(1);
     expect(await calls.call((work) => work.draw('tower'))).toBe('tower by 1');

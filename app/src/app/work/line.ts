@@ -33,6 +33,7 @@ interface Live<T> {
   /** When it has what it needs; rejects when it dies. Null once it has: what it is asked then leaves at once, not after what else the page has to do. */
   ready: Promise<unknown> | null;
   readonly died: Promise<never>;
+  readonly end: (why: string) => void;
 }
 
 /** Calls to a worker. One that dies is started again, brought to where it was, and asked again, once. */
@@ -49,6 +50,11 @@ export class Line<T extends object> {
   /** Starts the worker before anything is asked of it. */
   warm(): void {
     this.live ??= this.begin();
+  }
+
+  /** Ends the worker, and gives back at once what it holds on to. What it is still asked the next one does, which starts when it is wanted. */
+  end(): void {
+    this.live?.end('');
   }
 
   async call<R>(use: (work: Remote<T>) => Promise<R>): Promise<R> {
@@ -69,17 +75,21 @@ export class Line<T extends object> {
   private begin(): Live<T> {
     const worker = this.start();
     const remote = wrap<T>(worker);
+    let end: Live<T>['end'] = () => undefined;
     const died = new Promise<never>((_, reject) => {
-      worker.onerror = (event): void => {
-        event.preventDefault();
+      end = (why) => {
         worker.terminate();
         if (this.live?.remote === remote) this.live = null;
-        reject(new WorkerEnded(event.message));
+        reject(new WorkerEnded(why));
+      };
+      worker.onerror = (event): void => {
+        event.preventDefault();
+        end(event.message);
       };
     });
     died.catch(() => undefined);
     this.starts += 1;
-    const live: Live<T> = { remote, ready: this.starts === 1 ? null : Promise.race([this.again(remote), died]), died };
+    const live: Live<T> = { remote, ready: this.starts === 1 ? null : Promise.race([this.again(remote), died]), died, end };
     live.ready?.then(
       () => (live.ready = null),
       () => undefined,

@@ -46,6 +46,12 @@ export interface SourcePixels {
   readonly metadata: Metadata;
 }
 
+/** A picture whose pixels are decoded already, in memory that threads share. */
+export interface Decoded {
+  readonly info: PictureInfo;
+  readonly raster: Raster;
+}
+
 /** What the stage's worker does: the pixels of open pictures. Every call but `open` and `source` needs its picture open. */
 export interface StageWork {
   /**
@@ -53,7 +59,7 @@ export interface StageWork {
    * @returns what is wrong with its colour profile, in words; null for nothing
    * @throws PictureFileError
    */
-  open(pictureId: string, name: string, file: Blob, space: ColourSpace, decoded: Raster | null): Promise<string | null>;
+  open(pictureId: string, name: string, file: Blob, space: ColourSpace, decoded: Decoded | null): Promise<string | null>;
   preview(request: PreviewRequest): Promise<PreviewPixels>;
   /** Edges near a drawn line, the likeliest first; picture px. */
   snap(pictureId: string, a: Point, b: Point, reachPx: number): Promise<readonly EdgeFit[]>;
@@ -76,8 +82,8 @@ export interface Inspected {
   readonly info: Omit<PictureInfo, 'metadata'>;
   readonly sha256: string;
   readonly thumbnail: Blob | null;
-  /** Its pixels, in memory that threads share, where they had to be decoded and were asked for. */
-  readonly decoded: Raster | null;
+  /** Its pixels, where they had to be decoded and were asked for. */
+  readonly decoded: Decoded | null;
 }
 
 /** What the files' worker does: looking into files. */

@@ -2,7 +2,7 @@ import { Injectable } from '@angular/core';
 import type { EdgeFit, FollowedEdge, LateralOutcome, LikelyBend, Point, Raster } from '@able-plumb/core';
 import { Line, moved } from './line';
 import { screenSpace } from './paint';
-import type { PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
+import type { Decoded, PreviewPixels, PreviewRequest, SourcePixels, StageWork } from './protocol';
 
 /** So long decoded pixels wait for their picture to be opened, ms. */
 const KEPT_MS = 10_000;
@@ -17,7 +17,7 @@ interface Waiting {
 export class StageClient {
   private opened: Parameters<StageWork['open']> | null = null;
   /** Pixels that were decoded already, of the picture that is most likely opened next. */
-  private decoded: { readonly pictureId: string; readonly raster: Raster } | null = null;
+  private decoded: { readonly pictureId: string; readonly picture: Decoded } | null = null;
   private readonly line = new Line<StageWork>(
     () => new Worker(new URL('./stage.worker', import.meta.url), { type: 'module' }),
     async (work) => this.opened && work.open(...this.opened),
@@ -35,14 +35,14 @@ export class StageClient {
     const opened = [pictureId, name, file, screenSpace()] as const;
     // a worker that is started again decodes them itself
     this.opened = [...opened, null];
-    const decoded = this.decoded?.pictureId === pictureId ? this.decoded.raster : null;
+    const decoded = this.decoded?.pictureId === pictureId ? this.decoded.picture : null;
     this.decoded = null;
     return this.line.call((work) => work.open(...opened, decoded));
   }
 
   /** Pixels of a picture that is most likely opened next, decoded elsewhere, in memory that threads share; kept until anything is opened, or a while. */
-  keepDecoded(pictureId: string, raster: Raster): void {
-    const decoded = { pictureId, raster };
+  keepDecoded(pictureId: string, picture: Decoded): void {
+    const decoded = { pictureId, picture };
     this.decoded = decoded;
     // whoever has gone on to something else does not need them
     setTimeout(() => {

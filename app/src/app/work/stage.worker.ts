@@ -69,12 +69,14 @@ const work: StageWork = {
       opened.set(pictureId, known);
       return null;
     }
-    const { info, decoded } = await withBytes(file, async (bytes) => {
-      const read = await readPictureInfo(bytes, name);
-      return { info: read, decoded: already ?? (await readShared(bytes, name, read)) };
-    });
-    const levels = levelsOf(decoded, 2 * SMALLEST_PROXY);
-    const { lattice, trouble } = await coloursOf(info, decoded, space);
+    const { info, raster: original } =
+      already ??
+      (await withBytes(file, async (bytes) => {
+        const read = await readPictureInfo(bytes, name);
+        return { info: read, raster: await readShared(bytes, name, read) };
+      }));
+    const levels = levelsOf(original, 2 * SMALLEST_PROXY);
+    const { lattice, trouble } = await coloursOf(info, original, space);
     const converted: Raster[] = [];
     const shown = (level: number): Raster => {
       const raster = levels[level] as Raster;

@@ -1,7 +1,10 @@
 import { constants, deflateSync } from 'node:zlib';
 import * as fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { inflateShort, MOST_QUICK } from './inflate';
+import sharp from 'sharp';
+import { readTiffHeader } from './tiff-header';
+import { unpackLzw } from './tiff-unpack';
+import { inflateShort, lzwShort, MOST_QUICK } from './unpack-short';
 
 /** Bytes of many kinds: noise, few levels, runs, one value, waves with grain, mostly nothing. */
 function bytesOf(length: number, kind: number, seed: number): Uint8Array {
@@ -55,5 +58,49 @@ describe('unpacking short pieces at once', () => {
     expect(refused).toBeGreaterThan(500);
     // long ones are the platform's
     expect(inflateShort(new Uint8Array(deflateSync(new Uint8Array(MOST_QUICK + 1))), MOST_QUICK + 1)).toBeNull();
+  });
+
+  it('unpacks LZW as the plain version does: what libtiff packed, whole, cut short, with too little room, damaged', async () => {
+    const size = 300;
+    for (let kind = 0; kind < 6; kind += 1) {
+      const pixels = bytesOf(size * size, kind, kind + 3);
+      const raw = { width: size, height: size, channels: 1 } as const;
+      const file = new Uint8Array(
+        await sharp(pixels, { raw }).toColourspace('b-w').tiff({ compression: 'lzw', predictor: 'none' }).toBuffer(),
+      );
+      const { layout } = readTiffHeader(file, 'a.tif');
+      const pieces = layout.offsets.map((at, k) => file.subarray(at, at + (layout.counts[k] as number)));
+      const rows = layout.blockHeight * size;
+      const unpacked = pieces.map((piece, k) => {
+        const out = new Uint8Array(Math.min(rows, pixels.length - k * rows));
+        expect(lzwShort(piece, out)).toBe(out.length);
+        return out;
+      });
+      expect(Buffer.compare(Buffer.concat(unpacked), pixels)).toBe(0);
+      const [piece] = pieces as [Uint8Array];
+      fc.assert(
+        fc.property(
+          fc.nat(piece.length - 1),
+          fc.nat(255),
+          fc.nat(piece.length),
+          fc.integer({ min: 1, max: rows }),
+          (at, value, cut, room) => {
+            const hurt = piece.slice(0, cut);
+            if (at < cut) hurt[at] = value;
+            const [quick, plain] = [new Uint8Array(room), new Uint8Array(room)];
+            let length: number | null = null;
+            try {
+              length = unpackLzw(hurt, plain);
+            } catch {
+              plain.fill(0);
+            }
+            expect(lzwShort(hurt, quick)).toBe(length);
+            expect(Buffer.compare(quick, plain)).toBe(0);
+          },
+        ),
+        { numRuns: 100, seed: 7, endOnFailure: true },
+      );
+    }
+    expect(lzwShort(new Uint8Array(9), new Uint8Array(MOST_QUICK + 1))).toBeNull();
   });
 });
