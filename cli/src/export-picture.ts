@@ -7,14 +7,13 @@ import {
   outputPpi,
   PlumbError,
   requireSoundStance,
-  sharedRaster,
   type Correction,
   type ExportFormat,
   type FilterName,
   type KeptMetadata,
   type Raster,
 } from '@able-plumb/core';
-import { arrivingPixels, EXPORT_FORMATS, readPixels, type Arriving, type PictureInfo } from '@able-plumb/codecs';
+import { arrivingPixels, EXPORT_FORMATS, readPixels, readShared, type Arriving, type PictureInfo } from '@able-plumb/codecs';
 import { readPictureFile } from './files';
 import { giveBack } from './give-back';
 import { partialOf } from './partial-files';
@@ -192,12 +191,11 @@ export async function exportPicture(
 async function pixelsOf(bytes: Uint8Array, name: string, info: PictureInfo, shared: boolean): Promise<Raster | Arriving> {
   const arriving = arrivingPixels(bytes, name, info);
   if (arriving) return arriving;
-  const pixels = await readPixels(bytes, name, info);
-  if (!shared) return pixels;
-  const moved = sharedRaster(pixels);
-  // the decoder's copy
+  if (!shared) return readPixels(bytes, name, info);
+  const pixels = await readShared(bytes, name, info);
+  // the decoder's copy, where there was one
   await giveBack();
-  return moved;
+  return pixels;
 }
 
 function cannotWrite(out: string, error: Error): never {

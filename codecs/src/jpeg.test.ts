@@ -185,6 +185,10 @@ describe('JPEG by rows', () => {
       const small = (await readSmall(file, 'turned', info, 100))!;
       expect([small.width, small.height]).toEqual([Math.floor(height / 5), Math.floor(width / 5)]);
       const whole = await readPixels(file, 'turned', info);
+      // by rows, each put where it belongs
+      const shared = await readShared(file, 'turned', info);
+      expect([shared.width, shared.height]).toEqual([whole.width, whole.height]);
+      expect(bytesOf(shared.data).equals(bytesOf(whole.data))).toBe(true);
       for (const [x, y] of [
         [0, 0],
         [small.width - 1, 40],

@@ -1,4 +1,14 @@
-import { blankRaster, hasAlpha, isWide, resultSamples, type Raster, type Source } from '@able-plumb/core';
+import {
+  blankRaster,
+  hasAlpha,
+  isWide,
+  putUpright,
+  resultSamples,
+  ROWS_TURNED,
+  uprightSize,
+  type Raster,
+  type Source,
+} from '@able-plumb/core';
 import type { Shape } from './band-file';
 
 /** Some rows as interleaved samples. */
@@ -83,19 +93,37 @@ async function eachOf(reader: RowReader, take: (rows: Rows) => void): Promise<bo
 }
 
 /**
- * All rows of a picture, without a copy in between.
+ * All rows of a picture, the right way up, without a copy in between.
  * @param shared whether in memory that threads share
+ * @param orientation how the picture is stored: 1..8 (CIPA DC-008, tag 0x0112)
  * @returns null for damage that another decoder has to look at
  */
-export async function allRows(reader: RowReader, shared: boolean): Promise<Raster | null> {
+export async function allRows(reader: RowReader, shared: boolean, orientation = 1): Promise<Raster | null> {
   const { width, height, channels, bits } = reader;
   const data = resultSamples(width * height * channels, bits, shared);
-  let at = 0;
+  const row = width * channels;
+  let y = 0;
+  const put = (rows: Rows): void => {
+    putUpright(data, rows, y, reader, channels, orientation);
+    y += rows.length / row;
+  };
+  if (orientation < 5) return (await eachOf(reader, put)) ? { width, height, channels, data } : null;
+  // what becomes columns comes together first
+  const together = resultSamples(ROWS_TURNED * row, bits, false);
+  let waiting = 0;
   const sound = await eachOf(reader, (rows) => {
-    data.set(rows, at);
-    at += rows.length;
+    for (let from = 0; from < rows.length;) {
+      const some = rows.subarray(from, from + together.length - waiting);
+      together.set(some, waiting);
+      [from, waiting] = [from + some.length, waiting + some.length];
+      if (waiting < together.length) continue;
+      put(together);
+      waiting = 0;
+    }
   });
-  return sound ? { width, height, channels, data } : null;
+  if (!sound) return null;
+  put(together.subarray(0, waiting));
+  return { ...uprightSize(reader, orientation), channels, data };
 }
 
 /** A small copy of a picture as {@link shrunkRows} makes it. */

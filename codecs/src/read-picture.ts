@@ -136,8 +136,8 @@ export async function readPixels(bytes: Uint8Array, name: string, info: PictureI
 
 /** The same in memory that threads share, where the platform has it: without a copy where the file comes by rows. */
 export async function readShared(bytes: Uint8Array, name: string, info: PictureInfo): Promise<Raster> {
-  const reader = info.orientation === 1 ? rowsOf(plain(bytes), name, info) : null;
-  const pixels = (reader && (await allRows(reader, canShare))) ?? (await readPixels(bytes, name, info));
+  const reader = rowsOf(plain(bytes), name, info);
+  const pixels = (reader && (await allRows(reader, canShare, info.orientation))) ?? (await readPixels(bytes, name, info));
   return canShare ? sharedRaster(pixels) : pixels;
 }
 

@@ -108,6 +108,7 @@ export * from './raster/lattice';
 export * from './raster/position-map';
 export * from './raster/preview';
 export * from './raster/raster';
+export { orientRaster, putUpright, ROWS_TURNED, uprightSize } from './raster/upright';
 export * from './raster/render-bands';
 export * from './raster/render-rows';
 export * from './raster/resample';

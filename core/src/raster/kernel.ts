@@ -68,6 +68,11 @@ export interface KernelExports {
   ): void;
 }
 
+/** The export that turns pictures. */
+export interface TurnExports {
+  gather(from: number, along: number, down: number, to: number, columns: number, rows: number, pixelBytes: number): void;
+}
+
 type DecodeWhole = (from: number, fromStride: number, to: number, toStride: number, width: number, height: number) => void;
 
 /** The exports for opaque pictures, in whole numbers. */
@@ -154,7 +159,7 @@ const ONE16 = -32_768;
 export const MOST_TAPS_WHOLE = 8;
 
 export interface Kernel {
-  readonly exports: KernelExports & WholeExports;
+  readonly exports: KernelExports & WholeExports & TurnExports;
   readonly bytes: Uint8Array;
   readonly floats: Float32Array;
   readonly doubles: Float64Array;

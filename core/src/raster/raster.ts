@@ -1,4 +1,3 @@
-import { PlumbError } from '../picture/failure';
 import { fromLight, lightOf, type Light } from './transfer';
 
 /** Pixels in memory: rows from the top, channels interleaved, straight (not premultiplied) alpha last where there are 2 or 4 channels. */
@@ -29,41 +28,6 @@ export const hasAlpha = (raster: Pick<Raster, 'channels'>): boolean => raster.ch
 export function blankRaster(width: number, height: number, channels: Raster['channels'], bits: 8 | 16): Raster {
   const length = width * height * channels;
   return { width, height, channels, data: bits === 16 ? new Uint16Array(length) : new Uint8Array(length) };
-}
-
-/**
- * Turns pixels the right way up for an EXIF orientation value.
- * @param orientation 1..8 (CIPA DC-008, tag 0x0112)
- */
-export function orientRaster(raster: Raster, orientation: number): Raster {
-  if (orientation === 1) return raster;
-  if (!(orientation >= 2 && orientation <= 8)) throw new PlumbError('orientation', `The orientation value ${orientation} does not exist.`);
-  const { width, height, channels, data } = raster;
-  const swaps = orientation >= 5;
-  const [w, h] = swaps ? [height, width] : [width, height];
-  const out = data instanceof Uint16Array ? new Uint16Array(data.length) : new Uint8Array(data.length);
-  // stored x, y of an upright pixel (i, j) as base + i * stepI + j * stepJ, counted in pixels
-  const last = { x: width - 1, y: (height - 1) * width };
-  const steps: Readonly<Record<number, readonly [number, number, number]>> = {
-    2: [last.x, -1, width],
-    3: [last.x + last.y, -1, -width],
-    4: [last.y, 1, -width],
-    5: [0, width, 1],
-    6: [last.y, -width, 1],
-    7: [last.x + last.y, -width, -1],
-    8: [last.x, width, -1],
-  };
-  const [base, stepI, stepJ] = steps[orientation] as readonly [number, number, number];
-  let to = 0;
-  for (let j = 0; j < h; j += 1) {
-    let from = (base + j * stepJ) * channels;
-    for (let i = 0; i < w; i += 1) {
-      for (let c = 0; c < channels; c += 1) out[to + c] = data[from + c] as number;
-      to += channels;
-      from += stepI * channels;
-    }
-  }
-  return { width: w, height: h, channels, data: out };
 }
 
 /** Samples of 16 bits as the nearest of 8. */

@@ -4,7 +4,6 @@ import {
   composeWarp,
   FILTERS,
   newCorrection,
-  orientRaster,
   parseCorrection,
   prepareSource,
   renderRows,
@@ -244,25 +243,6 @@ describe('resampling', () => {
         outChannels: 1 as const,
       };
       for (const resample of [resampleRows, resampleRowsFast]) expect(resample(request)).toEqual(ramp.data);
-    }
-  });
-
-  it('turns stored pixels the right way up for all eight orientation values (CIPA DC-008)', () => {
-    // upright: 3 wide, 2 high, numbered in reading order; stored forms worked out from the standard's table by hand
-    const upright = [1, 2, 3, 4, 5, 6];
-    const stored: Record<number, readonly [number, readonly number[]]> = {
-      1: [3, [1, 2, 3, 4, 5, 6]],
-      2: [3, [3, 2, 1, 6, 5, 4]],
-      3: [3, [6, 5, 4, 3, 2, 1]],
-      4: [3, [4, 5, 6, 1, 2, 3]],
-      5: [2, [1, 4, 2, 5, 3, 6]],
-      6: [2, [3, 6, 2, 5, 1, 4]],
-      7: [2, [6, 3, 5, 2, 4, 1]],
-      8: [2, [4, 1, 5, 2, 6, 3]],
-    };
-    for (const [value, [width, data]] of Object.entries(stored)) {
-      const result = orientRaster({ width, height: 6 / width, channels: 1, data: Uint8Array.from(data) }, Number(value));
-      expect([result.width, result.height, ...result.data], `orientation ${value}`).toEqual([3, 2, ...upright]);
     }
   });
 });

@@ -7,7 +7,7 @@ import {
   leadExport,
   prepareHelpers,
   readPictureInfo,
-  readPixels,
+  readShared,
   type Arriving,
   type Metadata,
 } from '@able-plumb/codecs';
@@ -64,5 +64,5 @@ async function decoded({
 }): Promise<{ readonly raster: Raster | Arriving; readonly metadata: Metadata }> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   const info = await readPictureInfo(bytes, name);
-  return { raster: arrivingPixels(bytes, name, info) ?? (await readPixels(bytes, name, info)), metadata: info.metadata };
+  return { raster: arrivingPixels(bytes, name, info) ?? (await readShared(bytes, name, info)), metadata: info.metadata };
 }
