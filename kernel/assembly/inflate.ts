@@ -253,10 +253,10 @@ function unpackBlock(out: usize, o: usize, outEnd: usize): usize {
   return 0;
 }
 
-/** The sum of RFC 1950, over what came out. */
-function adler(from: usize, to: usize): u32 {
-  let a: u32 = 1;
-  let b: u32 = 0;
+/** The sum of RFC 1950, over bytes. @param before of those before them; 1 of none */
+export function adler(from: usize, to: usize, before: u32): u32 {
+  let a: u32 = before & 0xffff;
+  let b: u32 = before >> 16;
   while (from < to) {
     // as many as cannot run over
     const some = min(to, from + 5552);
@@ -312,7 +312,7 @@ export function inflate(from: usize, to: usize, out: usize, outEnd: usize): i32 
   take(have & 7);
   at -= have >> 3;
   if (at + 4 > end) return -1;
-  const sum = adler(out, o);
+  const sum = adler(out, o, 1);
   if (sum != bswap<u32>(load<u32>(at))) return -1;
   return <i32>(o - out);
 }
