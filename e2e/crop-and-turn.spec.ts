@@ -54,6 +54,25 @@ test('a JPEG’s colours are its own whatever its profile, and it stands upright
   expect((await sharp(file).metadata()).icc?.length).toBeGreaterThan(300);
 });
 
+test('a large picture that lies turned, packed by an editor, is shown and exported the right way up', async ({ page }) => {
+  const stored = test.info().outputPath('tower.tif');
+  await sharp(demoPicture('stair.jpg'))
+    .resize(6500, 6400, { fit: 'fill' })
+    .withMetadata({ orientation: 6 })
+    .tiff({ compression: 'lzw', predictor: 'horizontal' })
+    .toFile(stored);
+  await page.goto('/');
+  await page.locator('input[type=file]').first().setInputFiles(stored);
+  await onBench(page);
+  await expect(page.locator('ap-readings')).toContainText('6400 × 6500');
+  const { file } = await exportFile(page, 'JPEG');
+  const [theirs, ours] = await Promise.all([stored, file].map(async (picture) => sharp(picture).autoOrient().raw().toBuffer()));
+  expect(ours!.length).toBe(theirs!.length);
+  let off = 0;
+  for (let k = 0; k < ours!.length; k += 1) off += Math.abs((ours![k] as number) - (theirs![k] as number));
+  expect(off / ours!.length).toBeLessThan(1);
+});
+
 test('a picture turned by the camera’s sensor is turned by quarters', async ({ page }) => {
   const upright = await sharp(demoPicture('stair.jpg')).resize(400, 600, { fit: 'fill' }).png().toBuffer();
   const lying = await sharp(upright).rotate(-90).png().toBuffer();

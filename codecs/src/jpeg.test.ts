@@ -13,6 +13,7 @@ import {
   readShared,
   readSmall,
   rowsOf,
+  smallOf,
   writePicture,
 } from './index';
 import { decodeBaseline } from './jpeg-rows';
@@ -217,6 +218,8 @@ describe('JPEG by rows', () => {
       expect(bytesOf(raster.data).equals(bytesOf((await readPixels(files[k]!, 'a.jpg', infos[k]!)).data))).toBe(true);
     const small = await Promise.all(files.map(async (file, k) => readSmall(file, 'a.jpg', infos[k]!, 100)));
     expect(small.map((raster) => raster?.width)).toEqual([100, 100, 100]);
+    // of pixels that are there already it is the same
+    for (const [k, raster] of all.entries()) expect(bytesOf((await smallOf(raster, 100))!.data).equals(bytesOf(small[k]!.data))).toBe(true);
   });
 
   it('leaves to others what it does not know, and what is damaged anywhere', async () => {

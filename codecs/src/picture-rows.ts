@@ -127,15 +127,8 @@ export async function allRows(reader: RowReader, shared: boolean, orientation = 
 }
 
 /** A small copy of a picture as {@link shrunkRows} makes it. */
-export function smallOf(raster: Raster, longEdge: number): Promise<Raster | null> {
-  const { width, height, channels } = raster;
-  const data = raster.data as Rows;
-  const [step, row] = [64, width * channels];
-  let from = 0;
-  // a few at a time: what is called once and runs long is never compiled well
-  const next = (): Rows => data.subarray(from * row, (from = Math.min(height, from + step)) * row);
-  return shrunkRows({ width, height, channels, bits: isWide(raster) ? 16 : 8, step, next }, longEdge);
-}
+export const smallOf = (raster: Raster, longEdge: number): Promise<Raster | null> =>
+  shrunkRows({ ...raster, bits: isWide(raster) ? 16 : 8, step: raster.height, next: () => raster.data as Rows }, longEdge);
 
 /**
  * A picture made smaller by a whole number while it is decoded, so that it never lies anywhere whole: means of so many times so many samples;

@@ -1,7 +1,7 @@
 import { BAND_ROWS, type Raster } from '@able-plumb/core';
 import type { BandFile, Shape } from './band-file';
-import { deflate, isNoise } from './deflate';
 import { joinBytes, PictureFileError, throughStream } from './bytes';
+import { deflate, isNoise } from './deflate';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
 import type { Metadata } from './metadata';

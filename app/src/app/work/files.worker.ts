@@ -37,8 +37,8 @@ const work: FilesWork = {
       // beside what follows
       const digest = crypto.subtle.digest('SHA-256', bytes);
       const [large, shown] = [info.width * info.height > LARGE_PX, !NOT_SHOWN.includes(info.format)];
-      // what is opened next is decoded once
-      const raster = opens && canShare && (large || !shown) ? await readShared(bytes, name, read) : null;
+      // what is opened next is decoded once; where there is no room for it the stage says so, and it is taken in all the same
+      const raster = opens && canShare && (large || !shown) ? await readShared(bytes, name, read).catch(unlessNoRoom) : null;
       // the browser's decoder would hold a large picture whole, and a canvas all its smaller sizes
       const small = large ? await (raster ? smallOf(raster, 2 * THUMBNAIL_PX) : readSmall(bytes, name, read, 2 * THUMBNAIL_PX)) : null;
       const pixels = small ?? raster ?? (shown ? null : await readPixels(bytes, name, read));
@@ -70,6 +70,11 @@ const work: FilesWork = {
 };
 
 expose(work);
+
+function unlessNoRoom(error: unknown): null {
+  if (error instanceof RangeError) return null;
+  throw error;
+}
 
 /** Pixels for the browser, of a format that it does not read; halved until they are small enough. */
 async function imageOf(raster: Raster, icc: Uint8Array | undefined, px = THUMBNAIL_PX): Promise<ImageData> {

@@ -62,44 +62,17 @@ const LARGEST_SHOWN = 64e6;
 const opened = new Map<string, OpenPicture>();
 
 const work: StageWork = {
-  async open(pictureId, name, file, space, already) {
-    const known = opened.get(pictureId);
-    if (known) {
-      opened.delete(pictureId);
-      opened.set(pictureId, known);
-      return null;
-    }
-    const { info, raster: original } =
-      already ??
-      (await withBytes(file, async (bytes) => {
-        const read = await readPictureInfo(bytes, name);
-        return { info: read, raster: await readShared(bytes, name, read) };
-      }));
-    const levels = levelsOf(original, 2 * SMALLEST_PROXY);
-    const { lattice, trouble } = await coloursOf(info, original, space);
-    const converted: Raster[] = [];
-    const shown = (level: number): Raster => {
-      const raster = levels[level] as Raster;
-      if (level === 0 && raster.width * raster.height > LARGEST_SHOWN) return raster;
-      return (converted[level] ??= forScreen(lattice ? throughLattice(raster, lattice) : raster));
-    };
-    let curve: Uint8Array | null = null;
-    opened.set(pictureId, {
-      info,
-      levels,
-      lattice,
-      space: lattice ? space : 'srgb',
-      shown,
-      bytes: levels.reduce((sum, { data }) => sum + data.byteLength, 0) * (shown(levels.length - 1) === levels.at(-1) ? 1 : 2),
-      curve: () => (curve ??= workLightCurve(shown(levels.length - 1))),
-    });
-    let kept = 0;
-    for (const [id, picture] of [...opened].reverse()) {
-      kept += picture.bytes;
-      if (id !== pictureId && kept > KEPT_BYTES) opened.delete(id);
-    }
-    return trouble;
-  },
+  open: (pictureId, name, ...rest) =>
+    openPicture(pictureId, name, ...rest).catch((error: unknown) => {
+      // what typed arrays say of it tells a photographer nothing
+      throw error instanceof RangeError
+        ? new PictureFileError(
+            'no-room',
+            `There is no room in memory for ${name}.`,
+            'Close other pages and open it again; nothing was changed.',
+          )
+        : error;
+    }),
 
   async preview(request) {
     const pixels = draw(requireOpen(request.pictureId), request);
@@ -141,6 +114,45 @@ const work: StageWork = {
 };
 
 expose(work);
+
+async function openPicture(...[pictureId, name, file, space, already]: Parameters<StageWork['open']>): Promise<string | null> {
+  const known = opened.get(pictureId);
+  if (known) {
+    opened.delete(pictureId);
+    opened.set(pictureId, known);
+    return null;
+  }
+  const { info, raster: original } =
+    already ??
+    (await withBytes(file, async (bytes) => {
+      const read = await readPictureInfo(bytes, name);
+      return { info: read, raster: await readShared(bytes, name, read) };
+    }));
+  const levels = levelsOf(original, 2 * SMALLEST_PROXY);
+  const { lattice, trouble } = await coloursOf(info, original, space);
+  const converted: Raster[] = [];
+  const shown = (level: number): Raster => {
+    const raster = levels[level] as Raster;
+    if (level === 0 && raster.width * raster.height > LARGEST_SHOWN) return raster;
+    return (converted[level] ??= forScreen(lattice ? throughLattice(raster, lattice) : raster));
+  };
+  let curve: Uint8Array | null = null;
+  opened.set(pictureId, {
+    info,
+    levels,
+    lattice,
+    space: lattice ? space : 'srgb',
+    shown,
+    bytes: levels.reduce((sum, { data }) => sum + data.byteLength, 0) * (shown(levels.length - 1) === levels.at(-1) ? 1 : 2),
+    curve: () => (curve ??= workLightCurve(shown(levels.length - 1))),
+  });
+  let kept = 0;
+  for (const [id, picture] of [...opened].reverse()) {
+    kept += picture.bytes;
+    if (id !== pictureId && kept > KEPT_BYTES) opened.delete(id);
+  }
+  return trouble;
+}
 
 function requireOpen(pictureId: string): OpenPicture {
   const picture = opened.get(pictureId);
