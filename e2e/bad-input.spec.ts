@@ -68,3 +68,25 @@ test('a picture whose pixels are damaged says so on the bench, and the bench goe
   await onBench(page);
   await expect(page.locator('.notice')).toHaveCount(0);
 });
+
+test('where there is no room in memory for a picture it is taken in all the same, the bench says so, and shows it once there is', async ({
+  page,
+}) => {
+  // what browsers throw where they have no more
+  const full = `globalThis.SharedArrayBuffer = class { constructor() { throw new RangeError('Array buffer allocation failed'); } };\n`;
+  await page.route('**/worker-*.js', async (route) => {
+    const response = await route.fetch();
+    return route.fulfill({ response, body: full + (await response.text()) });
+  });
+  const buffer = await sharp(demoPicture('stair.jpg')).resize(600, 400, { fit: 'fill' }).tiff({ compression: 'lzw' }).toBuffer();
+  await page.goto('/');
+  await page.locator('input[type=file]').first().setInputFiles({ name: 'stair.tif', mimeType: 'image/tiff', buffer });
+  await page.waitForURL('**/bench/**');
+  await expect(page.locator('.notice.trouble')).toContainText(
+    'There is no room in memory for stair.tif. Close other pages and open it again',
+  );
+  await page.unroute('**/worker-*.js');
+  await page.reload();
+  await onBench(page);
+  await expect(page.locator('.notice.trouble')).toHaveCount(0);
+});

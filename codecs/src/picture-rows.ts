@@ -93,7 +93,7 @@ async function eachOf(reader: RowReader, take: (rows: Rows) => void): Promise<bo
 }
 
 /**
- * All rows of a picture, the right way up, without a copy in between.
+ * All rows of a picture, the right way up, without a copy of the whole in between.
  * @param shared whether in memory that threads share
  * @param orientation how the picture is stored: 1..8 (CIPA DC-008, tag 0x0112)
  * @returns null for damage that another decoder has to look at
@@ -109,7 +109,7 @@ export async function allRows(reader: RowReader, shared: boolean, orientation = 
   };
   if (orientation < 5) return (await eachOf(reader, put)) ? { width, height, channels, data } : null;
   // what becomes columns comes together first
-  const together = resultSamples(ROWS_TURNED * row, bits, false);
+  const together = resultSamples(Math.min(ROWS_TURNED, height) * row, bits, false);
   let waiting = 0;
   const sound = await eachOf(reader, (rows) => {
     for (let from = 0; from < rows.length;) {

@@ -51,9 +51,10 @@ function lengthSymbol(length: i32): i32 {
   const n = 31 - clz(x);
   return 253 + (n << 2) + ((x >> (n - 2)) & 3);
 }
+
 /**
  * What bytes are packed as: bytes, and runs of what came before.
- * @param from, to the bytes; eight beyond may be read
+ * @param from, to the bytes; three beyond may be read
  * @param tokens as many words as there are bytes
  * @param counts how often each symbol of lengths and bytes is needed is added to these words
  * @returns how many tokens
