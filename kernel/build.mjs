@@ -9,6 +9,7 @@ const KERNELS = [
   { from: 'assembly/index.ts', to: 'core/src/raster/kernel-bytes.ts', name: 'KERNEL_BASE64' },
   { from: 'assembly/fill.ts', to: 'core/src/fill/search-bytes.ts', name: 'SEARCH_BASE64' },
   { from: 'assembly/deflate.ts', to: 'codecs/src/deflate-bytes.ts', name: 'DEFLATE_BASE64' },
+  { from: 'assembly/png.ts', to: 'codecs/src/png-bytes.ts', name: 'PNG_BASE64' },
   { from: 'assembly/unpack.ts', to: 'codecs/src/unpack-bytes.ts', name: 'UNPACK_BASE64' },
   { from: 'assembly/jpeg.ts', to: 'codecs/src/jpeg-bytes.ts', name: 'JPEG_BASE64' },
   { from: 'assembly/jpeg-rows.ts', to: 'codecs/src/jpeg-rows-bytes.ts', name: 'JPEG_ROWS_BASE64' },

@@ -1,4 +1,4 @@
-import { startWasm, WASM_PAGE, type Raster, type Size, type WasmMemory } from '@able-plumb/core';
+import { growTo, startWasm, type Raster, type Size, type WasmMemory } from '@able-plumb/core';
 import { joinBytes } from './bytes';
 import { JPEG_BASE64 } from './jpeg-bytes';
 import { codesOf, HUFFMAN, stepsOf, ZIGZAG } from './jpeg-tables';
@@ -74,8 +74,7 @@ export function jpegBandCoder(width: number, channels: 1 | 3, options: JpegOptio
   const source = room(width * channels * unit + 32);
   const longestRow = Math.ceil(width / unit) * ((unit * unit) / 64) * channels * MOST_BLOCK_BYTES + 64;
   const out = room(KEPT_BYTES + longestRow);
-  const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
-  if (missing > 0) memory.grow(missing);
+  growTo(memory, end);
   const lay = (): void => {
     stepsOf(options.quality).forEach((steps, k) => {
       const table = new Float32Array(memory.buffer, divisors + k * 512, 128);

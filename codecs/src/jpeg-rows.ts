@@ -1,4 +1,4 @@
-import { startWasm, WASM_PAGE, type Raster, type Size, type WasmMemory } from '@able-plumb/core';
+import { growTo, startWasm, type Raster, type Size, type WasmMemory } from '@able-plumb/core';
 import { hasAscii, viewOf } from './bytes';
 import { JPEG_ROWS_BASE64 } from './jpeg-rows-bytes';
 import { ZIGZAG } from './jpeg-tables';
@@ -241,9 +241,8 @@ function readRows(bytes: Uint8Array): StoredRows | null {
     out: room((rows + unit) * width * channels + 48),
     data: room(window + 16),
   };
-  const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
   try {
-    if (missing > 0) memory.grow(missing);
+    growTo(memory, end);
   } catch {
     return null;
   }

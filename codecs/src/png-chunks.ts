@@ -1,6 +1,7 @@
 import { asciiBytes, hasAscii, joinBytes, PictureFileError, throughStream, viewOf } from './bytes';
 import { toldPpi } from './exif-block';
 import type { Metadata } from './metadata';
+import { crc32 } from './png-kernel';
 
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
 
@@ -9,31 +10,16 @@ const LARGEST_BLOCK = 64e6;
 
 const XMP_KEYWORD = 'XML:com.adobe.xmp';
 
-let crcTable: Uint32Array | null = null;
-
-/** CRC-32 as in ISO/IEC 15948, annex D. */
-function crc32(parts: readonly Uint8Array[]): number {
-  crcTable ??= Uint32Array.from({ length: 256 }, (_, n) => {
-    let c = n;
-    for (let k = 0; k < 8; k += 1) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
-    return c >>> 0;
-  });
-  let crc = 0xffffffff;
-  for (const part of parts) for (const byte of part) crc = (crcTable[(crc ^ byte) & 255] as number) ^ (crc >>> 8);
-  return (crc ^ 0xffffffff) >>> 0;
-}
-
 /** One chunk: length, type, data, CRC. */
 export function pngChunk(type: string, ...parts: readonly Uint8Array[]): Uint8Array {
-  const name = asciiBytes(type);
   const head = new Uint8Array(4);
   viewOf(head).setUint32(
     0,
     parts.reduce((sum, part) => sum + part.length, 0),
   );
-  const tail = new Uint8Array(4);
-  viewOf(tail).setUint32(0, crc32([name, ...parts]));
-  return joinBytes([head, name, ...parts, tail]);
+  const chunk = joinBytes([head, asciiBytes(type), ...parts, new Uint8Array(4)]);
+  viewOf(chunk).setUint32(chunk.length - 4, crc32(chunk.subarray(4, -4)));
+  return chunk;
 }
 
 /** What the chunks of a PNG file say, without decoding. */

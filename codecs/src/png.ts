@@ -1,9 +1,11 @@
 import { decode } from 'fast-png';
 import { BAND_ROWS, largestSample, type Raster } from '@able-plumb/core';
 import type { BandFile, Shape } from './band-file';
-import { PictureFileError, viewOf } from './bytes';
+import { joinBytes, PictureFileError, viewOf } from './bytes';
+import { deflatePart, joinSums, NO_SUM, ZLIB_HEAD, zlibTail } from './deflate';
 import type { Metadata } from './metadata';
 import { metadataChunks, pngChunk, PNG_SIGNATURE } from './png-chunks';
+import { filterRows } from './png-kernel';
 
 /**
  * Decodes a PNG of any colour type to 8 or 16 bit grey or RGB, with alpha where the file has transparency.
@@ -82,24 +84,23 @@ function withColourKey(raster: Raster, key: ArrayLike<number>, depth: number): R
 
 const COLOUR_TYPES: Readonly<Record<Raster['channels'], number>> = { 1: 0, 2: 4, 3: 2, 4: 6 };
 
+/** Bytes of the sum of what a band packs, before its chunk. */
+const SUM_BYTES = 4;
+
 /**
- * A PNG (ISO/IEC 15948) in bands: rows filtered by the smallest sum of absolute differences of Sub, Up and Paeth, the first of a band by Sub
- * alone, which needs no other; compressed by the platform's deflate as one stream; the metadata goes in as chunks.
+ * A PNG (ISO/IEC 15948) in bands, each with its rows filtered and packed by itself and in a chunk of its own; together they are one stream
+ * of zlib data. The metadata goes in as chunks.
  */
 export function pngFile({ width, height, channels, bits }: Shape, metadata: Metadata): BandFile {
-  const bytesPerPixel = (channels * bits) / 8;
-  const rowLength = width * bytesPerPixel;
+  const step = (channels * bits) / 8;
+  const rowLength = width * step;
   return {
     rows: BAND_ROWS,
-    make: async (band) => {
-      const out = new Uint8Array(band.height * (rowLength + 1));
-      let previous: Uint8Array | null = null;
-      for (let j = 0; j < band.height; j += 1) {
-        const row = rowBytes(band, j, rowLength);
-        filterRow(row, previous, bytesPerPixel, out.subarray(j * (rowLength + 1), (j + 1) * (rowLength + 1)));
-        previous = row;
-      }
-      return out;
+    make: async ({ data }) => {
+      const { data: packed, sum } = deflatePart(filterRows(data, rowLength, step));
+      const first = new Uint8Array(SUM_BYTES);
+      viewOf(first).setUint32(0, sum);
+      return joinBytes([first, pngChunk('IDAT', packed)]);
     },
     bind: async (put) => {
       const header = new Uint8Array(13);
@@ -109,81 +110,21 @@ export function pngFile({ width, height, channels, bits }: Shape, metadata: Meta
       header[8] = bits;
       header[9] = COLOUR_TYPES[channels];
       for (const part of [PNG_SIGNATURE, pngChunk('IHDR', header), ...(await metadataChunks(metadata))]) put(part);
-      const stream = new CompressionStream('deflate');
-      const writer = stream.writable.getWriter();
-      const reader = (stream.readable as ReadableStream<Uint8Array<ArrayBuffer>>).getReader();
-      const read = (async () => {
-        for (;;) {
-          const { done, value } = await reader.read();
-          if (done) return;
-          put(pngChunk('IDAT', value));
-        }
-      })();
-      // where its bytes cannot be taken, the next band is told so
-      read.catch((error: unknown) => writer.abort(error).catch(() => undefined));
+      put(pngChunk('IDAT', ZLIB_HEAD));
+      let [sum, rows] = [NO_SUM, 0];
       return {
-        add: async (band) => writer.write(band),
+        add: async (band) => {
+          const some = Math.min(BAND_ROWS, height - rows);
+          sum = joinSums(sum, viewOf(band).getUint32(0), some * (rowLength + 1));
+          rows += some;
+          put(band.subarray(SUM_BYTES));
+        },
         end: async () => {
-          await writer.close();
-          await read;
+          put(pngChunk('IDAT', zlibTail(sum)));
           put(pngChunk('IEND'));
           return null;
         },
       };
     },
   };
-}
-
-function rowBytes({ width, channels, data }: Raster, j: number, rowLength: number): Uint8Array<ArrayBuffer> {
-  const from = j * width * channels;
-  const out = new Uint8Array(rowLength);
-  if (!(data instanceof Uint16Array)) {
-    out.set(data.subarray(from, from + rowLength));
-    return out;
-  }
-  for (let k = 0; k < width * channels; k += 1) {
-    const value = data[from + k] as number;
-    out[2 * k] = value >> 8;
-    out[2 * k + 1] = value & 255;
-  }
-  return out;
-}
-
-/** @param above null for the first row of a band */
-function filterRow(row: Uint8Array, above: Uint8Array | null, bpp: number, out: Uint8Array): void {
-  const n = row.length;
-  if (!above) {
-    out[0] = 1;
-    for (let k = 0; k < n; k += 1) out[k + 1] = (row[k] as number) - (k >= bpp ? (row[k - bpp] as number) : 0);
-    return;
-  }
-  let [sub, up, paeth] = [0, 0, 0];
-  const magnitude = (v: number): number => (v & 128 ? 256 - (v & 255) : v & 255);
-  for (let k = 0; k < n; k += 3) {
-    const [x, a, b, c] = [
-      row[k] as number,
-      k >= bpp ? (row[k - bpp] as number) : 0,
-      above[k] as number,
-      k >= bpp ? (above[k - bpp] as number) : 0,
-    ];
-    sub += magnitude(x - a);
-    up += magnitude(x - b);
-    paeth += magnitude(x - predict(a, b, c));
-  }
-  const kind = paeth <= sub && paeth <= up ? 4 : up <= sub ? 2 : 1;
-  out[0] = kind;
-  for (let k = 0; k < n; k += 1) {
-    const x = row[k] as number;
-    if (kind === 2) out[k + 1] = x - (above[k] as number);
-    else {
-      const a = k >= bpp ? (row[k - bpp] as number) : 0;
-      out[k + 1] = kind === 1 ? x - a : x - predict(a, above[k] as number, k >= bpp ? (above[k - bpp] as number) : 0);
-    }
-  }
-}
-
-/** Paeth predictor. */
-function predict(a: number, b: number, c: number): number {
-  const [pa, pb, pc] = [Math.abs(b - c), Math.abs(a - c), Math.abs(a + b - 2 * c)];
-  return pa <= pb && pa <= pc ? a : pb <= pc ? b : c;
 }

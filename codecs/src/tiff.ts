@@ -1,7 +1,7 @@
 import { BAND_ROWS, type Raster } from '@able-plumb/core';
 import type { BandFile, Shape } from './band-file';
 import { joinBytes, PictureFileError, throughStream } from './bytes';
-import { deflate, isNoise } from './deflate';
+import { deflate } from './deflate';
 import { directoryBytes, inlineNumber, numberBytes, openBlock, readDirectory, type Block, type WrittenEntry } from './directories';
 import { emptyBlock, evenBytes } from './exif-block';
 import type { Metadata } from './metadata';
@@ -212,7 +212,7 @@ const FORMAT_SHORT = 3;
 const FORMAT_LONG = 4;
 
 /**
- * A TIFF 6.0 in bands, one strip each, unpacked or by Deflate over differences (ours or the platform's). The EXIF block is itself such a file: it comes
+ * A TIFF 6.0 in bands, one strip each, unpacked or by Deflate over differences. The EXIF block is itself such a file: it comes
  * first, and its first directory is written again behind the pixels with what these need.
  */
 export function tiffFile(shape: Shape, { compression }: TiffOptions, metadata: Metadata): BandFile {
@@ -225,8 +225,7 @@ export function tiffFile(shape: Shape, { compression }: TiffOptions, metadata: M
     rows,
     make: async (band) => {
       const strip = stripBytes(band, packed, little);
-      if (!packed) return strip;
-      return (isNoise(strip) ? deflate(strip) : null) ?? throughStream(strip, new CompressionStream('deflate'));
+      return packed ? deflate(strip) : strip;
     },
     bind: async (put) => {
       let end = 0;

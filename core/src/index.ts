@@ -117,7 +117,7 @@ export { kernelName } from './raster/kernel';
 export { resampleRowsFast } from './raster/resample-fast';
 export * from './raster/sharpen';
 export * from './raster/shim-parts';
-export { startWasm, WASM_PAGE, type WasmMemory } from './raster/start-wasm';
+export { growTo, startWasm, WASM_PAGE, type WasmMemory } from './raster/start-wasm';
 export * from './raster/warp-grid';
 export * from './raster/work-light';
 export * from './readings/bends';

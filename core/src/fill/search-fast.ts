@@ -1,4 +1,4 @@
-import { startWasm, WASM_PAGE, type WasmMemory } from '../raster/start-wasm';
+import { growTo, startWasm, type WasmMemory } from '../raster/start-wasm';
 import type { Level } from './level';
 import { SEARCH_BASE64 } from './search-bytes';
 import { plainSearch, waysOf, type Search } from './search';
@@ -47,8 +47,7 @@ export function search(level: Level, seed: number): Search {
     flags: room(count),
     targets: room(targets.length * 4),
   };
-  const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
-  if (missing > 0) memory.grow(missing);
+  growTo(memory, end);
   new Uint8Array(memory.buffer).set(pixels, at.pixels);
   new Uint8Array(memory.buffer).set(flags, at.flags);
   const words = (place: number, length: number): Int32Array => new Int32Array(memory.buffer, place, length);

@@ -32,3 +32,9 @@ export function startWasm<T>(base64: string, pages: number): { readonly exports:
     return null;
   }
 }
+
+/** Makes the memory of a kernel reach to `end`, bytes. @throws RangeError where there is no room */
+export function growTo(memory: WasmMemory, end: number): void {
+  const missing = Math.ceil((end - memory.buffer.byteLength) / WASM_PAGE);
+  if (missing > 0) memory.grow(missing);
+}
