@@ -6,6 +6,7 @@
 
 import { POSITION_BITS, POSITION_ONE } from './positions';
 
+export * from './planes';
 export * from './turn';
 export * from './whole';
 export * from './whole-window';

@@ -7,7 +7,7 @@ const WEIGHTS: i32 = 4;
 /** From a position to its phase. */
 const TO_PHASE: i32 = 9;
 /** Positions have half a phase added. */
-const TO_NEAREST: i32 = (1 << (POSITION_BITS - 1)) - (1 << (TO_PHASE - 1));
+export const TO_NEAREST: i32 = (1 << (POSITION_BITS - 1)) - (1 << (TO_PHASE - 1));
 
 /** Two columns weighed across, as pairs of their upper halves; `k` counts the pairs of columns. */
 @inline
@@ -118,9 +118,10 @@ function direct2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
   return i32x4.dot_i16x8_s(columns, v128.load32_splat(wx));
 }
 
-/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is. */
+/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is; of planes also two taps that are linear between pixels. */
 export const DIRECT: i32 = 0;
 export const NEAREST: i32 = 1;
+export const LINEAR: i32 = 3;
 
 /** The nearest pixel of 16 bits as it is: every other word of two rows. */
 @inline
@@ -130,12 +131,18 @@ export function nearestAt(x: i32, y: i32, base: usize, stride: i32): v128 {
   return i8x16.shuffle(two, two, 0, 1, 4, 5, 8, 9, 12, 13, 0, 1, 4, 5, 8, 9, 12, 13);
 }
 
+/** Where in a table the weights of a position lie. */
+@inline
+export function weightsAt(table: usize, position: i32): usize {
+  return table + ((position >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
+}
+
 /** The weighted sum of one pixel's taps, at a position. */
 @inline
 export function pixelAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
   const row = base + (y >> POSITION_BITS) * stride;
-  const wx = tableX + ((x >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
-  const wy = tableY + ((y >> (TO_PHASE - WEIGHTS)) & (511 << WEIGHTS));
+  const wx = weightsAt(tableX, x);
+  const wy = weightsAt(tableY, y);
   if (taps == DIRECT) return direct2(row + ((x >> (POSITION_BITS - 2)) & ~3), stride, wx, wy);
   const p = row + ((x >> (POSITION_BITS - 4)) & ~15);
   const twoRows = stride << 1;

@@ -27,6 +27,18 @@ export function decode16(from: usize, fromStride: i32, to: usize, toStride: i32,
   }
 }
 
+/** {@link decode} for grey of 8 or, where `wide`, 16 bits into four equal samples a pixel, wide ones less 32768. */
+export function decodeGrey(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32, wide: i32): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    if (wide)
+      for (const end = q + (width << 3); q < end; q += 8, p += 2)
+        v128.store64_lane(q, i16x8.splat(load<u16>(p) ^ 0x8000), 0);
+    else for (const end = q + (width << 2); q < end; q += 4, p++) store<u32>(q, <u32>load<u8>(p) * 0x01010101);
+  }
+}
+
 /** {@link repeatBorder} for pixels of four bytes, or of four words where `wide`. */
 export function repeatBorderWhole(
   first: usize,
@@ -108,27 +120,6 @@ export function divideByAlpha(first: usize, stride: i32, width: i32, height: i32
       const whole = i32x4.trunc_sat_f32x4_s(f32x4.add(colour, f32x4.splat(0.5)));
       const words = i16x8.narrow_i32x4_s(whole, whole);
       store<u32>(p, (i32x4.extract_lane(i8x16.narrow_i16x8_u(words, words), 0) & 0xffffff) | (alpha << 24));
-    }
-  }
-}
-
-/**
- * One colour of a tile drawn by itself into another that was drawn for green.
- * @param channel 0 red, 2 blue; @param bytes a pixel; @param wide 1 for samples of 16 bits
- */
-export function takeColour(from: usize, to: usize, stride: i32, width: i32, height: i32, channel: i32, bytes: i32, wide: i32): void {
-  const mask = i32x4.splat(0xff << (channel << 3));
-  for (let j = 0; j < height; j++) {
-    let p = from + j * stride;
-    let q = to + j * stride;
-    const end = p + width * bytes;
-    if (bytes == 4 && !wide) {
-      // whatever runs over the end of a row is its own room
-      for (; p < end; p += 16, q += 16) v128.store(q, v128.bitselect(v128.load(p), v128.load(q), mask));
-    } else if (wide) {
-      for (; p < end; p += bytes, q += bytes) store<u16>(q + (channel << 1), load<u16>(p + (channel << 1)));
-    } else {
-      for (; p < end; p += bytes, q += bytes) store<u8>(q + channel, load<u8>(p + channel));
     }
   }
 }

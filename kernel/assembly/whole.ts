@@ -6,14 +6,15 @@
  */
 
 import { POSITION_ONE } from './positions';
-import { DIRECT, NEAREST, nearestAt, pixelAt } from './whole-pixel';
+import { planeRow } from './planes';
+import { DIRECT, LINEAR, NEAREST, nearestAt, pixelAt } from './whole-pixel';
 
-const HALF_A_PHASE: i32 = 1 << 8;
+export const HALF_A_PHASE: i32 = 1 << 8;
 
 /** Bits behind the point of a pixel's sum, and half of it; a 64th is what cutting off the lower halves of columns takes away. */
-const SUM_BITS: i32 = 19;
-const SUM_BITS_DIRECT: i32 = 20;
-const HALF: i32 = (1 << 18) + (1 << 13);
+export const SUM_BITS: i32 = 19;
+export const SUM_BITS_DIRECT: i32 = 20;
+export const HALF: i32 = (1 << 18) + (1 << 13);
 
 /*
  * Half a step of the result, with what cutting off takes away on average, in memory: written as a constant it would be made anew for every
@@ -21,9 +22,10 @@ const HALF: i32 = (1 << 18) + (1 << 13);
  */
 const halfStep: usize = memory.data<i32>([HALF, HALF, HALF, HALF], 16);
 const halfStepDirect: usize = memory.data<i32>([1 << 19, 1 << 19, 1 << 19, 1 << 19], 16);
-const halfStepWide: usize = memory.data<i32>([-(1 << 13), -(1 << 13), -(1 << 13), -(1 << 13)], 16);
+export const HALF_STEP_WIDE: i32 = -(1 << 13);
+const halfStepWide: usize = memory.data<i32>([HALF_STEP_WIDE, HALF_STEP_WIDE, HALF_STEP_WIDE, HALF_STEP_WIDE], 16);
 /** Bits behind the point of a sum of 16 bits. */
-const SUM_BITS_WIDE: i32 = 14;
+export const SUM_BITS_WIDE: i32 = 14;
 /** What samples of 16 bits are less. */
 const less: usize = memory.data<u16>([0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000], 16);
 
@@ -58,12 +60,15 @@ let cellDownBendX: i64 = 0;
 let cellDownBendY: i64 = 0;
 let cellTurnBendX: i64 = 0;
 let cellTurnBendY: i64 = 0;
-let cellBase: usize = 0;
-let cellTableX: usize = 0;
-let cellTableY: usize = 0;
-let tileStride: i32 = 0;
+export let cellBase: usize = 0;
+export let cellTableX: usize = 0;
+export let cellTableY: usize = 0;
+export let tileStride: i32 = 0;
 let tileOutStride: i32 = 0;
 let tilePixelBytes: i32 = 0;
+/** Whether a pixel is one sample, and the window a plane; bytes from column to column of the window as a shift. */
+let tileIsPlane: bool = false;
+let tileColumnShift: i32 = 4;
 /* The picture's sides as positions in the window, and what is drawn beyond them. */
 let tileLeft: i64 = 0;
 let tileTop: i64 = 0;
@@ -73,7 +78,7 @@ let tileNothing: u64 = 0;
 
 /** A cell whose pixels all lie inside the source; of 8 bits and few taps a row has one too many where their number is odd. */
 @inline
-function insideCell(taps: i32, wide: bool, bent: bool): void {
+function insideCell(taps: i32, wide: bool, bent: bool, plane: bool = false): void {
   const base = cellBase;
   const tableX = cellTableX;
   const tableY = cellTableY;
@@ -100,7 +105,8 @@ function insideCell(taps: i32, wide: bool, bent: bool): void {
     const by = <i32>(bendY >> FINER);
     const end = rowTo + rowBytes;
     // rounded, clamped, stored
-    if (wide) {
+    if (plane) planeRow(rowTo, end, x, y, sx, sy, bx, by, taps, wide);
+    else if (wide) {
       const half = v128.load(halfStepWide);
       const back = v128.load(less);
       for (let to = rowTo; to < end; to += pixelBytes) {
@@ -237,6 +243,41 @@ export function cellNearestWideBent(): void {
   insideCell(NEAREST, true, true);
 }
 
+/* Of planes; a straight cell is bent by nothing. */
+export function planeDirect(): void {
+  insideCell(DIRECT, false, true, true);
+}
+export function planeLinear(): void {
+  insideCell(LINEAR, false, true, true);
+}
+export function plane2(): void {
+  insideCell(2, false, true, true);
+}
+export function plane4(): void {
+  insideCell(4, false, true, true);
+}
+export function plane6(): void {
+  insideCell(6, false, true, true);
+}
+export function plane8(): void {
+  insideCell(8, false, true, true);
+}
+export function planeNearest(): void {
+  insideCell(NEAREST, true, true, true);
+}
+export function plane2Wide(): void {
+  insideCell(2, true, true, true);
+}
+export function plane4Wide(): void {
+  insideCell(4, true, true, true);
+}
+export function plane6Wide(): void {
+  insideCell(6, true, true, true);
+}
+export function plane8Wide(): void {
+  insideCell(8, true, true, true);
+}
+
 /** Whether fine steps are whole pixels, to a millionth: over a cell that stays within half a phase. */
 @inline
 function isWholePx(steps: i64): bool {
@@ -269,20 +310,39 @@ function reachOf(taps: i32): i32 {
   return taps < 2 ? 0 : (taps >> 1) - 1;
 }
 
+/** A cell of one sample a pixel, inside the source. */
+function drawPlaneCell(taps: i32, wide: i32): void {
+  if (wide) {
+    if (taps == NEAREST) planeNearest();
+    else if (taps == 6) plane6Wide();
+    else if (taps == 4) plane4Wide();
+    else if (taps == 2) plane2Wide();
+    else plane8Wide();
+  } else if (taps == 6) plane6();
+  else if (taps == 4) plane4();
+  else if (taps == LINEAR) planeLinear();
+  else if (taps == DIRECT) planeDirect();
+  else if (taps == 2) plane2();
+  else plane8();
+}
+
 function drawCell(taps: i32, wide: i32, bent: i32): void {
   if (wide) {
-    if (taps == NEAREST) bent ? cellNearestWideBent() : cellNearestWide();
-    else if (!bent && isUnmoved(taps)) {
+    if (taps == NEAREST && !tileIsPlane) bent ? cellNearestWideBent() : cellNearestWide();
+    else if (taps != NEAREST && !bent && isUnmoved(taps)) {
       const base = cellBase;
       const reach = reachOf(taps);
-      cellBase += reach * tileStride + (reach << 4);
-      cellNearestWide();
+      cellBase += reach * tileStride + (reach << tileColumnShift);
+      if (tileIsPlane) drawPlaneCell(NEAREST, 1);
+      else cellNearestWide();
       cellBase = base;
-    } else if (taps == 6) bent ? cell6WideBent() : cell6Wide();
+    } else if (tileIsPlane) drawPlaneCell(taps, 1);
+    else if (taps == 6) bent ? cell6WideBent() : cell6Wide();
     else if (taps == 4) bent ? cell4WideBent() : cell4Wide();
     else if (taps == 2) bent ? cell2WideBent() : cell2Wide();
     else bent ? cell8WideBent() : cell8Wide();
-  } else if (taps == 6) bent ? cell6Bent() : cell6();
+  } else if (tileIsPlane) drawPlaneCell(taps, 0);
+  else if (taps == 6) bent ? cell6Bent() : cell6();
   else if (taps == 4) bent ? cell4Bent() : cell4();
   else if (taps == DIRECT) bent ? cellDirectBent() : cellDirect();
   else if (taps == 2) bent ? cell2Bent() : cell2();
@@ -418,10 +478,10 @@ function bendCell(node: usize, line: i32, column: i32, columns: i32, row: i32, r
  *   `nodeRows` rows, of which the tile begins at column `firstNode`; not a number where there is no image: cells at such are left empty
  * @param bent 1 where positions between nodes, 16 px apart and at least four a row, follow their second differences too; 0: straight
  * @param step pixels from node to node; @param columns, rows the tile, px
- * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel; 1 for the nearest
+ * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel or of a plane, 3 for 2 of a plane that are linear; 1 for the nearest
  *   pixel of 16 bits), where its weights across and down lie, eight i16 for each of 512 phases, whose sum is 2^14, for wide samples -2^15; unused
- * @param window first pixel of the window, interleaved or, where all kernels have two taps of 8 bits, four bytes a pixel; @param stride its bytes a row; @param left, top its first pixel in the source
- * @param width, height the source, px; @param out where the tile goes; @param pixelBytes bytes of a pixel there, three or four samples
+ * @param window first pixel of the window, interleaved or, where all kernels have two taps of 8 bits, four bytes a pixel, or of a plane ({@link planePairs}); @param stride its bytes a row; @param left, top its first pixel in the source
+ * @param width, height the source, px; @param out where the tile goes; @param pixelBytes bytes of a pixel there, three or four samples, or one of a plane
  * @param nothing, nothingHigh what empty pixels are, the latter the second half of wide ones; @param wideSamples 1 for 16 bits
  */
 export function tileWhole(
@@ -459,6 +519,8 @@ export function tileWhole(
   tileStride = stride;
   tileOutStride = outStride;
   tilePixelBytes = pixelBytes;
+  tileIsPlane = pixelBytes == 1 << wideSamples;
+  tileColumnShift = tileIsPlane ? 2 : 4;
   if (!bent) {
     cellBendX = cellBendY = cellBendTurnX = cellBendTurnY = 0;
     cellDownBendX = cellDownBendY = cellTurnBendX = cellTurnBendY = 0;
@@ -473,7 +535,7 @@ export function tileWhole(
       cellTableX = <usize>load<i32>(kernel, 4);
       cellTableY = <usize>load<i32>(kernel, 8);
       const reach = reachOf(taps);
-      cellBase = window - reach * stride - (reach << 4);
+      cellBase = window - reach * stride - (reach << tileColumnShift);
       const below = node + nodeColumns * 16;
       const ax = load<f64>(node);
       const ay = load<f64>(node, 8);

@@ -83,13 +83,17 @@ export interface WholeExports {
   pairRows: DecodeWhole;
   pairRows16: DecodeWhole;
   divideByAlpha(first: number, stride: number, columns: number, rows: number): void;
-  takeColour(
-    from: number,
-    to: number,
+  decodeGrey(...args: [...Parameters<DecodeWhole>, wide: number]): void;
+  planePairs(...args: [...Parameters<DecodeWhole>, planes: number, planeBytes: number, wide: number]): void;
+  joinPlanes(
+    red: number,
+    green: number,
+    blue: number,
     stride: number,
+    to: number,
+    toStride: number,
     columns: number,
     rows: number,
-    channel: number,
     pixelBytes: number,
     wide: number,
   ): void;
@@ -131,10 +135,11 @@ export const TILE_WIDTH = 128;
 export const TILE_WIDTH_WHOLE = 512;
 export const PAIRED_WIDTH = 256;
 export const TILE_HEIGHT = 64;
-const OUT_BYTES = (TILE_WIDTH_WHOLE * 8 + 16) * TILE_HEIGHT;
-/** A colour that is drawn by itself. */
-export const OUT_COLOUR = OUT + OUT_BYTES;
-export const WINDOW = OUT_COLOUR + OUT_BYTES;
+const OUT_BYTES = (TILE_WIDTH_WHOLE * 8 + 32) * TILE_HEIGHT;
+/** Three colours that are drawn each by itself. */
+export const OUT_PLANES = OUT + OUT_BYTES;
+export const PLANE_BYTES = (TILE_WIDTH_WHOLE * 2 + 32) * TILE_HEIGHT;
+export const WINDOW = OUT_PLANES + 3 * PLANE_BYTES;
 export const PIXEL_BYTES = 16;
 export const MOST_WINDOW_PX = 450_000;
 /** Positions in the window have 13 bits before the point. */
@@ -245,7 +250,7 @@ export function tableFor(here: Kernel, name: FilterName, widened: number, reach:
 }
 
 /**
- * The same for pictures in whole numbers, up to {@link MOST_TAPS_WHOLE} taps, eight a phase: i16 whose sum is exact.
+ * The same for pictures in whole numbers, up to {@link MOST_TAPS_WHOLE} taps, eight a phase, nothing beyond its taps: i16 whose sum is exact.
  */
 export function wholeTableFor(here: Kernel, name: FilterName, widened: number, reach: number, wide: 0 | 1): WeightTable {
   const key = `${wide} ${name} ${widened} ${reach}`;
@@ -259,6 +264,7 @@ export function wholeTableFor(here: Kernel, name: FilterName, widened: number, r
     // what rounding leaves goes to the greatest, where it counts least
     const greatest = weights.indexOf(Math.max(...weights));
     whole[greatest] = (whole[greatest] as number) + one - whole.reduce((sum, w) => sum + w, 0);
+    here.words.fill(0, (table.at >> 1) + p * MOST_TAPS_WHOLE, (table.at >> 1) + (p + 1) * MOST_TAPS_WHOLE);
     here.words.set(whole, (table.at >> 1) + p * MOST_TAPS_WHOLE);
   }
   here.wholeTables.set(key, table);

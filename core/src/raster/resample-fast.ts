@@ -3,7 +3,7 @@ import { colourMap, sizeOfColour, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
 import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
 import { largestSample } from './raster';
-import { behindOf, runTile, runTileWhole } from './run-tile';
+import { behindOf, runTile, runTileInPlanes, runTileWhole } from './run-tile';
 import { planTile } from './tile-plan';
 import {
   boxOf,
@@ -51,17 +51,15 @@ function renderTileInColours(
   const grid =
     inWholeNumbers(request) && !multiplied && apart ? warpGrid(map, x0, y0, columns, rows, limitOf(request), source, true) : null;
   if (grid && apart && !grid.seam && !grid.holes) {
-    const colours = [1, 0, 2]
-      .filter((channel) => channel === 1 || sizeOfColour(apart.lateral, channel) !== 1)
-      .map((channel) => ({ channel, own: gridOfColour(grid, apart, channel) }));
-    const box = boxAbout(colours.map(({ own }) => boxOf(own)));
+    const own = [0, 1, 2].map((channel) => gridOfColour(grid, apart, channel));
+    const box = boxAbout(own.map(boxOf));
     const inside = box.left >= 1 && box.top >= 1 && box.right <= source.width - 1 && box.bottom <= source.height - 1;
-    const passes = (inside ? colours : []).flatMap(({ channel, own }) => {
-      const plan = planTile({ ...request, map: colourMap(map, apart, channel, source) }, own, x0, y0, columns, rows, box);
-      return plan && plan !== 'beside' && plan.mostTaps <= MOST_TAPS_WHOLE ? [{ channel, grid: own, plan }] : [];
+    const passes = (inside ? own : []).flatMap((ofColour, channel) => {
+      const plan = planTile({ ...request, map: colourMap(map, apart, channel, source) }, ofColour, x0, y0, columns, rows, box);
+      return plan && plan !== 'beside' && plan.mostTaps <= MOST_TAPS_WHOLE ? [{ grid: ofColour, plan }] : [];
     });
-    if (passes.length === colours.length && passes.every(({ plan }) => plan.mostTaps === passes[0]?.plan.mostTaps))
-      return runTileWhole(here, request, passes, out, x0, y0, columns, rows);
+    if (passes.length === 3 && passes.every(({ plan }) => plan.mostTaps === passes[0]?.plan.mostTaps))
+      return runTileInPlanes(here, request, passes, out, x0, y0, columns, rows);
   }
   const moved: PositionMap = (x, y, position) => map(x + x0, y, position);
   const part = { ...request, map: moved, width: columns, fromRow: y0, toRow: y0 + rows, into: undefined };
@@ -116,7 +114,7 @@ function renderTile(
     fillNothing(request, out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
   } else if (grid && plan && plan !== 'beside' && whole && plan.mostTaps <= MOST_TAPS_WHOLE) {
-    runTileWhole(here, request, [{ channel: 1, grid, plan }], out, x0, y0, columns, rows);
+    runTileWhole(here, request, { grid, plan }, out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
   } else if (grid && plan && plan !== 'beside' && !grid.holes) {
     runTile(here, request, straight(grid, columns, rows), plan, out, x0, y0, columns, rows);
@@ -215,6 +213,7 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
     out.set(part.subarray(j * columns * outChannels, (j + 1) * columns * outChannels), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
 
-/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque or multiplied, to colour, as stored. */
-const inWholeNumbers = ({ source, outChannels, light, filter, multiplied }: ResampleRequest): boolean =>
-  multiplied !== undefined || (source.channels === 3 && outChannels >= 3 && (light !== 'linear' || filter === 'nearest'));
+/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque to as many channels or with alpha, or multiplied; as stored. */
+const inWholeNumbers = ({ source: { channels }, outChannels, light, filter, multiplied }: ResampleRequest): boolean =>
+  multiplied !== undefined ||
+  ((channels === 3 ? outChannels >= 3 : channels === 1 && outChannels === 1) && (light !== 'linear' || filter === 'nearest'));

@@ -6,9 +6,10 @@ import {
   makeRoom,
   NODES,
   OUT,
-  OUT_COLOUR,
+  OUT_PLANES,
   PAIRED_WIDTH,
   PIXEL_BYTES,
+  PLANE_BYTES,
   SCRATCH,
   tableFor,
   wholeTableFor,
@@ -18,19 +19,22 @@ import {
 import { hasAlpha, isWide, largestSample } from './raster';
 import { CELL, type ResampleRequest } from './resample';
 import type { CellKernel, Plan } from './tile-plan';
-import { fillWindow, fillWindowWhole, pairedColumns } from './tile-window';
+import { fillWindow, fillWindowWhole, pairedColumns, planesOf, type WholeWindow } from './tile-window';
 import type { WarpGrid } from './warp-grid';
 
 /* Has the kernel draw a tile that is planned. */
 
-/**
- * Draws a tile in whole numbers.
- * @param passes one; or one for green, with alpha, and then for each colour that lies apart from it, all of them inside of the source, with one window
- */
+/** A grid and what is planned for it. */
+export interface Pass {
+  readonly grid: WarpGrid;
+  readonly plan: Plan;
+}
+
+/** Draws a tile in whole numbers: of colour, maybe multiplied by alpha, or of grey. */
 export function runTileWhole(
   here: Kernel,
   request: ResampleRequest,
-  passes: readonly { readonly channel: number; readonly grid: WarpGrid; readonly plan: Plan }[],
+  pass: Pass,
   out: Uint8Array | Uint16Array,
   x0: number,
   y0: number,
@@ -39,78 +43,135 @@ export function runTileWhole(
 ): void {
   const { outChannels, multiplied } = request;
   const source = multiplied ?? request.source;
-  const { exports } = here;
+  const { grid, plan } = pass;
   const wide = isWide(source);
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
-  const [r, g, b] = behindOf(request);
-  const none = request.background === 'transparent';
-  const low = wide ? r | (g << 16) : r | (g << 8) | (b << 16) | (255 << 24);
-  const [{ plan: first }] = passes as [(typeof passes)[0]];
-  // of two taps of 8 bits interleaving takes longer than it saves
-  const direct = first.mostTaps === 2 && !wide;
-  const whole = fillWindowWhole(here, source, first);
-  const kernelColumns = Math.ceil(columns / CELL);
+  const direct = isDirect(plan, wide);
+  const whole = fillWindowWhole(here, source, plan);
+  const grey = source.channels === 1;
+  placeKernels(here, request.filter, plan, wide, grey);
+  here.doubles.set(grid.nodes, NODES >> 3);
   // read and written out as one, interleaved in parts that stay near the processor
-  const part = direct ? columns : PAIRED_WIDTH;
-  for (const [k, { channel, grid, plan }] of passes.entries()) {
-    const at = k === 0 ? OUT : OUT_COLOUR;
-    here.doubles.set(grid.nodes, NODES >> 3);
-    placeKernels(here, request.filter, plan, wide, direct);
-    for (let x = 0; x < columns; x += part) {
-      const width = Math.min(part, columns - x);
-      const [from, to] = direct ? [0, 0] : columnsFor(grid, plan, x, x + width);
-      const window = direct ? whole : pairedColumns(here, whole, plan, wide, from, to);
-      exports.tileWhole(
-        NODES,
-        grid.columns,
-        grid.rows,
-        x / grid.step,
-        grid.straightStep < grid.step ? 1 : 0,
-        grid.step,
-        width,
-        rows,
-        CELLS + (x / CELL) * CELL_BYTES,
-        kernelColumns,
-        window.at,
-        window.stride,
-        window.left,
-        plan.top,
-        source.width,
-        source.height,
-        at + x * pixelBytes,
-        outStride,
-        pixelBytes,
-        none ? 0 : low,
-        none ? 0 : b | (65535 << 16),
-        wide,
-      );
-    }
-    if (k > 0) exports.takeColour(at, OUT, outStride, columns, rows, channel, pixelBytes, wide);
+  const part = direct || grey ? columns : PAIRED_WIDTH;
+  for (let x = 0; x < columns; x += part) {
+    const width = Math.min(part, columns - x);
+    const [from, to] = part < columns ? columnsFor(grid, plan, x, x + width) : [-Infinity, Infinity];
+    const window = grey
+      ? (planesOf(here, whole, plan, wide, 1)[0] as WholeWindow)
+      : direct
+        ? whole
+        : pairedColumns(here, whole, plan, wide, from, to);
+    runPart(here, request, pass, window, x, width, columns, rows, OUT + x * pixelBytes, outStride, pixelBytes);
   }
-  if (multiplied) exports.divideByAlpha(OUT, outStride, columns, rows);
+  if (multiplied) here.exports.divideByAlpha(OUT, outStride, columns, rows);
   copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
 }
 
-/** What the kernel calls two taps of a window of four bytes a pixel, and the nearest pixel of 16 bits. */
+/**
+ * Draws a tile of a source whose colours lie apart, in whole numbers.
+ * @param passes for red, green and blue, all of them inside of the source, with one window
+ */
+export function runTileInPlanes(
+  here: Kernel,
+  request: ResampleRequest,
+  passes: readonly Pass[],
+  out: Uint8Array | Uint16Array,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): void {
+  const { outChannels, source } = request;
+  const wide = isWide(source);
+  const [{ plan: first }] = passes as [Pass];
+  const whole = fillWindowWhole(here, source, first);
+  const windows = planesOf(here, whole, first, wide, 3);
+  const stride = paddedRow(columns << wide);
+  const planes = passes.map((pass, channel) => {
+    const at = OUT_PLANES + channel * PLANE_BYTES;
+    here.doubles.set(pass.grid.nodes, NODES >> 3);
+    placeKernels(here, request.filter, pass.plan, wide, true);
+    runPart(here, request, pass, windows[channel] as WholeWindow, 0, columns, columns, rows, at, stride, 1 << wide);
+    return at;
+  }) as [number, number, number];
+  const pixelBytes = outChannels << wide;
+  const outStride = paddedRow(columns * pixelBytes);
+  here.exports.joinPlanes(...planes, stride, OUT, outStride, columns, rows, pixelBytes, wide);
+  copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
+}
+
+/** Of two taps of 8 bits interleaving takes longer than it saves. */
+const isDirect = ({ mostTaps }: Plan, wide: 0 | 1): boolean => mostTaps === 2 && !wide;
+
+/** Has the kernel draw columns of a tile whose nodes and cells are in its memory. */
+function runPart(
+  { exports }: Kernel,
+  request: ResampleRequest,
+  { grid, plan }: Pass,
+  window: WholeWindow,
+  x: number,
+  width: number,
+  columns: number,
+  rows: number,
+  at: number,
+  stride: number,
+  pixelBytes: number,
+): void {
+  const { source, background } = request;
+  const wide = isWide(source);
+  const [r, g, b] = behindOf(request);
+  const none = background === 'transparent';
+  // of one sample a pixel any number of them
+  const low = source.channels === 1 ? r * (wide ? 0x10001 : 0x1010101) : wide ? r | (g << 16) : r | (g << 8) | (b << 16) | (255 << 24);
+  exports.tileWhole(
+    NODES,
+    grid.columns,
+    grid.rows,
+    x / grid.step,
+    grid.straightStep < grid.step ? 1 : 0,
+    grid.step,
+    width,
+    rows,
+    CELLS + (x / CELL) * CELL_BYTES,
+    Math.ceil(columns / CELL),
+    window.at,
+    window.stride,
+    window.left,
+    plan.top,
+    source.width,
+    source.height,
+    at,
+    stride,
+    pixelBytes,
+    none ? 0 : low,
+    none ? 0 : source.channels === 1 ? low : b | (65535 << 16),
+    wide,
+  );
+}
+
+/** What the kernel calls two taps of a window of four bytes a pixel or of a plane, the nearest pixel of 16 bits, and two taps of a plane that are linear between pixels. */
 const DIRECT = 0;
 const NEAREST = 1;
+const LINEAR = 3;
 
 /** The kernels of a tile's cells, and the tables that they are looked up in, in the kernel's memory. */
-function placeKernels(here: Kernel, filter: FilterName, plan: Plan, wide: 0 | 1, direct: boolean): void {
+function placeKernels(here: Kernel, filter: FilterName, plan: Plan, wide: 0 | 1, ofPlane: boolean): void {
   const { integers } = here;
+  const direct = isDirect(plan, wide);
   makeRoom(here);
   let kernel: CellKernel | null = null;
   const nearest = wide === 1 && filter === 'nearest';
-  let [taps, across, down] = [0, 0, 0];
+  let [taps, across, down, linear] = [0, 0, 0, false];
   plan.cells.forEach((cell, k) => {
     if (cell !== kernel) {
       kernel = cell;
       ({ taps, at: across } = wholeTableFor(here, filter, cell.wideX, cell.reachX, wide));
+      linear = ofPlane && filter === 'bilinear' && cell.wideX === 1 && cell.wideY === 1;
       ({ at: down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
     }
     const at = (CELLS >> 2) + 4 * k;
-    integers[at] = direct ? DIRECT : nearest ? NEAREST : taps;
+    integers[at] = direct ? (linear ? LINEAR : DIRECT) : nearest ? NEAREST : taps;
     integers[at + 1] = across;
     integers[at + 2] = down;
   });
@@ -132,8 +193,8 @@ function columnsFor({ nodes, columns, step }: WarpGrid, { mostTaps, left }: Plan
   return [Math.floor(low - 0.5) - mostTaps / 2, Math.floor(high - 0.5) + mostTaps / 2 + 2];
 }
 
-/** Bytes from row to row of a tile: the widest store of a pixel runs over the end of its row. */
-const paddedRow = (bytes: number): number => bytes + 16 - (bytes % 8);
+/** Bytes from row to row of a tile: the widest store of pixels runs over the end of its row. */
+const paddedRow = (bytes: number): number => bytes + 32 - (bytes % 8);
 
 /** From the kernel's memory into the result. */
 function copyOut(

@@ -65,9 +65,18 @@ export function fillWindowWhole(here: Kernel, source: Source, plan: Plan): Whole
   // four samples a pixel are there as they are wanted
   if (source.channels === 4)
     for (let j = 0; j < rows; j += 1) here.bytes.copyWithin(first + j * stride, STAGING + j * rowBytes, STAGING + (j + 1) * rowBytes);
+  else if (source.channels === 1) exports.decodeGrey(STAGING, rowBytes, first, stride, columns, rows, wide);
   else (wide ? exports.decode16 : exports.decode8)(STAGING, rowBytes, first, stride, columns, rows);
   exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
   return { at: SAMPLES, stride, left: plan.left };
+}
+
+/** The colours of a window, or the grey, each by itself and with the sample below. */
+export function planesOf(here: Kernel, window: WholeWindow, plan: Plan, wide: 0 | 1, count: 1 | 3): readonly WholeWindow[] {
+  const stride = plan.width * 4;
+  const bytes = stride * plan.height;
+  here.exports.planePairs(window.at, window.stride, WINDOW, stride, plan.width, plan.height - 1, count, bytes, wide);
+  return Array.from({ length: count }, (_, k) => ({ at: WINDOW + k * bytes, stride, left: plan.left }));
 }
 
 /** Some columns of a window, source px, with every two rows interleaved. */

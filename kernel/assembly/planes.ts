@@ -1,0 +1,324 @@
+/*
+ * Cells of one sample a pixel: grey, or a colour that lies apart from the others. A window holds for each pixel its sample and the one below
+ * it, as {@link planePairs} makes them; the arithmetic is that of four samples a pixel, to the bit, four pixels a turn.
+ */
+
+import { POSITION_BITS } from './positions';
+import {
+  cellBase,
+  cellTableX,
+  cellTableY,
+  HALF,
+  HALF_A_PHASE,
+  HALF_STEP_WIDE,
+  SUM_BITS,
+  SUM_BITS_DIRECT,
+  SUM_BITS_WIDE,
+  tileStride,
+} from './whole';
+import { DIRECT, LINEAR, NEAREST, TO_NEAREST, weightsAt } from './whole-pixel';
+
+/** Where a position's first tap lies. */
+@inline
+function placeOf(x: i32, y: i32, base: usize, stride: i32): usize {
+  return base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 2)) & ~3);
+}
+
+/** The sums of four columns, cut to words. */
+@inline
+function columns(p: usize, taps: i32, cut: i32, twoRows: i32, v0: v128, v1: v128, v2: v128, v3: v128): v128 {
+  let sum = i32x4.dot_i16x8_s(v128.load(p), v0);
+  if (taps > 2) sum = i32x4.add(sum, i32x4.dot_i16x8_s(v128.load(p + twoRows), v1));
+  if (taps > 4) sum = i32x4.add(sum, i32x4.dot_i16x8_s(v128.load(p + 2 * twoRows), v2));
+  if (taps > 6) sum = i32x4.add(sum, i32x4.dot_i16x8_s(v128.load(p + 3 * twoRows), v3));
+  return i32x4.shr_s(sum, cut);
+}
+
+/** The columns of a pixel of up to four taps. */
+@inline
+function few(x: i32, y: i32, taps: i32, cut: i32, base: usize, stride: i32, tableY: usize): v128 {
+  const wy = weightsAt(tableY, y);
+  const v0 = v128.load32_splat(wy);
+  const v1 = taps > 2 ? v128.load32_splat(wy, 4) : v0;
+  return columns(placeOf(x, y, base, stride), taps, cut, stride << 1, v0, v1, v0, v0);
+}
+
+/** A pixel of six or eight taps, as four sums of pairs across. */
+@inline
+function many(x: i32, y: i32, taps: i32, cut: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
+  const wy = weightsAt(tableY, y);
+  const v0 = v128.load32_splat(wy);
+  const v1 = v128.load32_splat(wy, 4);
+  const v2 = v128.load32_splat(wy, 8);
+  const v3 = taps > 6 ? v128.load32_splat(wy, 12) : v0;
+  const p = placeOf(x, y, base, stride);
+  const first = columns(p, taps, cut, stride << 1, v0, v1, v2, v3);
+  const last = columns(p + 16, taps, cut, stride << 1, v0, v1, v2, v3);
+  // weights beyond the taps are nothing
+  return i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), v128.load(weightsAt(tableX, x)));
+}
+
+/** Sums of pixels on their way, as for those of four samples. */
+const partSums = memory.data(48, 16);
+
+/** Neighbours added: of a, then of b. */
+@inline
+function added(a: v128, b: v128): v128 {
+  return i32x4.add(v128.shuffle<i32>(a, b, 0, 2, 4, 6), v128.shuffle<i32>(a, b, 1, 3, 5, 7));
+}
+
+/** Linear weights of a pixel and of the next, as words, for four positions: their fractions, of 14 bits. */
+@inline
+function linearWeights(positions: v128): v128 {
+  const next = v128.and(i32x4.shr_u(positions, POSITION_BITS - 14), i32x4.splat(0x3fff));
+  return i32x4.add(i32x4.sub(i32x4.shl(next, 16), next), i32x4.splat(0x4000));
+}
+
+/** Four positions along a row: the first, and how far it is to the next, which changes by `bend` each time. */
+@inline
+function fourFrom(first: i32, step: i32, bend: i32): v128 {
+  const steps = i32x4.mul(i32x4.splat(step), i32x4(0, 1, 2, 3));
+  return i32x4.add(i32x4.splat(first), i32x4.add(steps, i32x4.mul(i32x4.splat(bend), i32x4(0, 0, 1, 3))));
+}
+
+/** How far it is from each of them to the fourth after it. */
+@inline
+function fourSteps(step: i32, bend: i32): v128 {
+  return i32x4.add(i32x4.splat(step << 2), i32x4.mul(i32x4.splat(bend), i32x4(6, 10, 14, 18)));
+}
+
+/** A row of a cell of 8 bits that is linear between pixels: positions in vectors, and no table. */
+@inline
+function linearRow(to: usize, end: usize, fromX: i32, fromY: i32, sx: i32, sy: i32, bx: i32, by: i32): void {
+  const base = cellBase;
+  // columns and rows are fewer than 2^13
+  const columns = i32x4.splat(tileStride >> 2);
+  const half = i32x4.splat(1 << 19);
+  let x = fourFrom(fromX - HALF_A_PHASE, sx, bx);
+  let y = fourFrom(fromY - HALF_A_PHASE, sy, by);
+  let stepX = fourSteps(sx, bx);
+  let stepY = fourSteps(sy, by);
+  for (; to < end; to += 4) {
+    const pixels = i32x4.add(i32x4.dot_i16x8_s(i32x4.shr_s(y, POSITION_BITS), columns), i32x4.shr_s(x, POSITION_BITS));
+    const places = i32x4.add(i32x4.splat(base), i32x4.shl(pixels, 2));
+    const two = v128.load64_lane(i32x4.extract_lane(places, 1), v128.load64_zero(i32x4.extract_lane(places, 0)), 1);
+    const more = v128.load64_lane(i32x4.extract_lane(places, 3), v128.load64_zero(i32x4.extract_lane(places, 2)), 1);
+    const down = linearWeights(y);
+    const first = i32x4.shr_s(i32x4.dot_i16x8_s(two, v128.shuffle<i32>(down, down, 0, 0, 1, 1)), 15);
+    const last = i32x4.shr_s(i32x4.dot_i16x8_s(more, v128.shuffle<i32>(down, down, 2, 2, 3, 3)), 15);
+    const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), linearWeights(x));
+    const whole = i32x4.shr_s(i32x4.add(sum, half), SUM_BITS_DIRECT);
+    const words = i16x8.narrow_i32x4_s(whole, whole);
+    v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+    x = i32x4.add(x, stepX);
+    y = i32x4.add(y, stepY);
+    stepX = i32x4.add(stepX, i32x4.splat(bx << 4));
+    stepY = i32x4.add(stepY, i32x4.splat(by << 4));
+  }
+}
+
+/** A row of the nearest samples of 16 bits as they are. */
+@inline
+function nearestRow(to: usize, end: usize, x: i32, y: i32, sx: i32, sy: i32, bx: i32, by: i32): void {
+  for (; to < end; to += 2) {
+    store<u16>(to, load<u16>(placeOf(x + TO_NEAREST, y + TO_NEAREST, cellBase, tileStride)) ^ 0x8000);
+    x += sx;
+    y += sy;
+    sx += bx;
+    sy += by;
+  }
+}
+
+/** A row of a cell of any other taps. */
+@inline
+function tapsRow(to: usize, end: usize, x: i32, y: i32, sx: i32, sy: i32, bx: i32, by: i32, taps: i32, wide: bool): void {
+  const base = cellBase;
+  const tableX = cellTableX;
+  const tableY = cellTableY;
+  const stride = tileStride;
+  const cut = taps == DIRECT ? 15 : 16;
+  const half = i32x4.splat(wide ? HALF_STEP_WIDE : taps == DIRECT ? 1 << 19 : HALF);
+  const bits = wide ? SUM_BITS_WIDE : taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
+  for (; to < end; to += wide ? 8 : 4) {
+    let sum: v128;
+    if (taps <= 4) {
+      let first = few(x, y, taps, cut, base, stride, tableY);
+      let weights = v128.load64_zero(weightsAt(tableX, x));
+      x += sx;
+      y += sy;
+      sx += bx;
+      sy += by;
+      first = i16x8.narrow_i32x4_s(first, few(x, y, taps, cut, base, stride, tableY));
+      v128.store(partSums, i32x4.dot_i16x8_s(first, v128.load64_lane(weightsAt(tableX, x), weights, 1)));
+      x += sx;
+      y += sy;
+      sx += bx;
+      sy += by;
+      first = few(x, y, taps, cut, base, stride, tableY);
+      weights = v128.load64_zero(weightsAt(tableX, x));
+      x += sx;
+      y += sy;
+      sx += bx;
+      sy += by;
+      first = i16x8.narrow_i32x4_s(first, few(x, y, taps, cut, base, stride, tableY));
+      const last = i32x4.dot_i16x8_s(first, v128.load64_lane(weightsAt(tableX, x), weights, 1));
+      sum = added(v128.load(partSums), last);
+    } else {
+      v128.store(partSums, many(x, y, taps, cut, base, stride, tableX, tableY));
+      x += sx;
+      y += sy;
+      sx += bx;
+      sy += by;
+      v128.store(partSums, many(x, y, taps, cut, base, stride, tableX, tableY), 16);
+      x += sx;
+      y += sy;
+      sx += bx;
+      sy += by;
+      v128.store(partSums, many(x, y, taps, cut, base, stride, tableX, tableY), 32);
+      x += sx;
+      y += sy;
+      sx += bx;
+      sy += by;
+      const last = many(x, y, taps, cut, base, stride, tableX, tableY);
+      sum = added(added(v128.load(partSums), v128.load(partSums, 16)), added(v128.load(partSums, 32), last));
+    }
+    const whole = i32x4.shr_s(i32x4.add(sum, half), bits);
+    const words = i16x8.narrow_i32x4_s(whole, whole);
+    if (wide) v128.store64_lane(to, v128.xor(words, i16x8.splat(-0x8000)), 0);
+    else v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+    x += sx;
+    y += sy;
+    sx += bx;
+    sy += by;
+  }
+}
+
+/** A row of a cell inside the source, of which up to three pixels too many are drawn. */
+@inline
+export function planeRow(to: usize, end: usize, x: i32, y: i32, sx: i32, sy: i32, bx: i32, by: i32, taps: i32, wide: bool): void {
+  if (taps == LINEAR) linearRow(to, end, x, y, sx, sy, bx, by);
+  else if (taps == NEAREST) nearestRow(to, end, x, y, sx, sy, bx, by);
+  else tapsRow(to, end, x, y, sx, sy, bx, by, taps, wide);
+}
+
+/**
+ * Samples of a window of four a pixel, each with the same of the row below it, as i16; of 8 bits times 128.
+ * @param planes how many of the first three samples, one or three; each plane `planeBytes` after the one before
+ * @param width pixels a row; up to three more are written beyond each @param height rows of the result, one less than of the window
+ */
+export function planePairs(
+  from: usize,
+  fromStride: i32,
+  to: usize,
+  toStride: i32,
+  width: i32,
+  height: i32,
+  planes: i32,
+  planeBytes: i32,
+  wide: i32,
+): void {
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    const end = q + (width << 2);
+    if (wide) {
+      for (; q < end; p += 16, q += 8) {
+        const a = v128.load(p);
+        const b = v128.load(p + fromStride);
+        const first = i8x16.shuffle(a, b, 0, 1, 16, 17, 8, 9, 24, 25, 2, 3, 18, 19, 10, 11, 26, 27);
+        v128.store64_lane(q, first, 0);
+        if (planes == 1) continue;
+        v128.store64_lane(q + planeBytes, first, 1);
+        const third = i8x16.shuffle(a, b, 4, 5, 20, 21, 12, 13, 28, 29, 4, 5, 20, 21, 12, 13, 28, 29);
+        v128.store64_lane(q + 2 * planeBytes, third, 0);
+      }
+      continue;
+    }
+    for (; q < end; p += 16, q += 16) {
+      const a = v128.load(p);
+      const b = v128.load(p + fromStride);
+      const first = i8x16.shuffle(a, b, 0, 16, 4, 20, 8, 24, 12, 28, 1, 17, 5, 21, 9, 25, 13, 29);
+      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(first), 7));
+      if (planes == 1) continue;
+      v128.store(q + planeBytes, i16x8.shl(i16x8.extend_high_i8x16_u(first), 7));
+      const third = i8x16.shuffle(a, b, 2, 18, 6, 22, 10, 26, 14, 30, 2, 18, 6, 22, 10, 26, 14, 30);
+      v128.store(q + 2 * planeBytes, i16x8.shl(i16x8.extend_low_i8x16_u(third), 7));
+    }
+  }
+}
+
+/** Four bytes of a plane, or four words. */
+@inline
+function fourOf(at: usize, wide: i32): v128 {
+  return wide ? v128.load64_zero(at) : i16x8.extend_low_i8x16_u(v128.load32_zero(at));
+}
+
+/** A row of RGBA, opaque, of 8 bits, sixteen pixels at a time. */
+@inline
+function joinRow(red: usize, green: usize, blue: usize, to: usize, width: i32): void {
+  const opaque = i8x16.splat(-1);
+  for (let i = 0; i < width; i += 16, to += 64) {
+    const r = v128.load(red + i);
+    const g = v128.load(green + i);
+    const b = v128.load(blue + i);
+    const rg = i8x16.shuffle(r, g, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+    const ba = i8x16.shuffle(b, opaque, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+    const rgLast = i8x16.shuffle(r, g, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+    const baLast = i8x16.shuffle(b, opaque, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+    v128.store(to, v128.shuffle<i16>(rg, ba, 0, 8, 1, 9, 2, 10, 3, 11));
+    v128.store(to, v128.shuffle<i16>(rg, ba, 4, 12, 5, 13, 6, 14, 7, 15), 16);
+    v128.store(to, v128.shuffle<i16>(rgLast, baLast, 0, 8, 1, 9, 2, 10, 3, 11), 32);
+    v128.store(to, v128.shuffle<i16>(rgLast, baLast, 4, 12, 5, 13, 6, 14, 7, 15), 48);
+  }
+}
+
+/**
+ * Three planes as pixels of three or four samples, the fourth opaque.
+ * @param red, green, blue planes whose rows lie `stride` bytes apart; @param width pixels a row; up to fifteen more are written beyond each
+ */
+export function joinPlanes(
+  red: usize,
+  green: usize,
+  blue: usize,
+  stride: i32,
+  to: usize,
+  toStride: i32,
+  width: i32,
+  height: i32,
+  pixelBytes: i32,
+  wide: i32,
+): void {
+  const opaque = i16x8.splat(wide ? -1 : 255);
+  const sampleBytes = 1 << wide;
+  const four = pixelBytes == sampleBytes << 2;
+  for (let j = 0; j < height; j++) {
+    const row = j * stride;
+    let q = to + j * toStride;
+    if (four && !wide) {
+      joinRow(red + row, green + row, blue + row, q, width);
+      continue;
+    }
+    for (let i = 0; i < width * sampleBytes; i += 4 * sampleBytes, q += 4 * pixelBytes) {
+      const r = fourOf(red + row + i, wide);
+      const g = fourOf(green + row + i, wide);
+      const b = fourOf(blue + row + i, wide);
+      const rg = v128.shuffle<i16>(r, g, 0, 8, 1, 9, 2, 10, 3, 11);
+      const ba = v128.shuffle<i16>(b, opaque, 0, 8, 1, 9, 2, 10, 3, 11);
+      const first = v128.shuffle<i32>(rg, ba, 0, 4, 1, 5);
+      const last = v128.shuffle<i32>(rg, ba, 2, 6, 3, 7);
+      if (wide) {
+        if (four) {
+          v128.store(q, first);
+          v128.store(q, last, 16);
+        } else {
+          const packed = i8x16(0, 1, 2, 3, 4, 5, 8, 9, 10, 11, 12, 13, -1, -1, -1, -1);
+          v128.store(q, i8x16.swizzle(first, packed));
+          v128.store(q, i8x16.swizzle(last, packed), 12);
+        }
+      } else {
+        const pixels = i8x16.narrow_i16x8_u(first, last);
+        v128.store(q, i8x16.swizzle(pixels, i8x16(0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1)));
+      }
+    }
+  }
+}
