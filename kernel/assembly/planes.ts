@@ -8,6 +8,8 @@ import {
   cellBase,
   cellTableX,
   cellTableY,
+  cellTapsX,
+  cellTapsY,
   HALF,
   HALF_A_PHASE,
   HALF_STEP_WIDE,
@@ -16,7 +18,7 @@ import {
   SUM_BITS_WIDE,
   tileStride,
 } from './whole';
-import { DIRECT, LINEAR, NEAREST, TO_NEAREST, weightsAt } from './whole-pixel';
+import { DIRECT, LINEAR, MANY, NEAREST, TO_NEAREST, weightsAt, weightsOf } from './whole-pixel';
 
 /** Where a position's first tap lies. */
 @inline
@@ -43,9 +45,29 @@ function few(x: i32, y: i32, taps: i32, cut: i32, base: usize, stride: i32, tabl
   return columns(placeOf(x, y, base, stride), taps, cut, stride << 1, v0, v1, v0, v0);
 }
 
-/** A pixel of six or eight taps, as four sums of pairs across. */
+/** A pixel of other numbers of taps, as two sums of pairs across and nothing. */
+@inline
+function ofMany(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
+  let sum = i32x4.splat(0);
+  const endX = wx + (cellTapsX << 1);
+  const endY = wy + (cellTapsY << 1);
+  for (let w = wx; w < endX; w += 8, p += 16) {
+    let four = i32x4.splat(0);
+    for (let v = wy, q = p; v < endY; v += 4, q += twoRows)
+      four = i32x4.add(four, i32x4.dot_i16x8_s(v128.load(q), v128.load32_splat(v)));
+    const words = i32x4.shr_s(four, 16);
+    // of the last four columns there may be two
+    const weights = w + 4 < endX ? v128.load64_zero(w) : v128.load32_zero(w);
+    sum = i32x4.add(sum, i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(words, words), weights));
+  }
+  return sum;
+}
+
+/** A pixel of six or eight taps, as four sums of pairs across, or of {@link MANY}. */
 @inline
 function many(x: i32, y: i32, taps: i32, cut: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
+  if (taps == MANY)
+    return ofMany(placeOf(x, y, base, stride), stride << 1, weightsOf(tableX, x, cellTapsX), weightsOf(tableY, y, cellTapsY));
   const wy = weightsAt(tableY, y);
   const v0 = v128.load32_splat(wy);
   const v1 = v128.load32_splat(wy, 4);

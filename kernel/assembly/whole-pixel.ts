@@ -105,6 +105,58 @@ function pixel8(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
   return i32x4.add(i32x4.add(last, v128.load(partSums)), i32x4.add(v128.load(partSums, 16), v128.load(partSums, 32)));
 }
 
+/**
+ * A pixel of many taps, other numbers across and down.
+ * @param wx, wy where its weights across and down lie
+ */
+@inline
+function pixelMany(p: usize, twoRows: i32, tapsX: i32, tapsY: i32, wx: usize, wy: usize): v128 {
+  let sum = i32x4.splat(0);
+  const endY = wy + (tapsY << 1);
+  let k = 0;
+  // four columns at a time, and what is left
+  for (; k + 4 <= tapsX; k += 4) {
+    let a = i32x4.splat(0);
+    let b = a;
+    let c = a;
+    let d = a;
+    let q = p + (k << 4);
+    for (let w = wy; w < endY; w += 4, q += twoRows) {
+      const v = v128.load32_splat(w);
+      a = i32x4.add(a, i32x4.dot_i16x8_s(v128.load(q), v));
+      b = i32x4.add(b, i32x4.dot_i16x8_s(v128.load(q, 16), v));
+      c = i32x4.add(c, i32x4.dot_i16x8_s(v128.load(q, 32), v));
+      d = i32x4.add(d, i32x4.dot_i16x8_s(v128.load(q, 48), v));
+    }
+    sum = i32x4.add(sum, i32x4.add(across(a, b, wx + (k << 1), 0), across(c, d, wx + (k << 1), 1)));
+  }
+  if (k < tapsX) {
+    let a = i32x4.splat(0);
+    let b = a;
+    let q = p + (k << 4);
+    for (let w = wy; w < endY; w += 4, q += twoRows) {
+      const v = v128.load32_splat(w);
+      a = i32x4.add(a, i32x4.dot_i16x8_s(v128.load(q), v));
+      b = i32x4.add(b, i32x4.dot_i16x8_s(v128.load(q, 16), v));
+    }
+    sum = i32x4.add(sum, across(a, b, wx + (k << 1), 0));
+  }
+  return sum;
+}
+
+/** Where in a table of other numbers of taps, eight or more a phase, the weights of a position lie. */
+@inline
+export function weightsOf(table: usize, position: i32, taps: i32): usize {
+  return table + ((position >> TO_PHASE) & 511) * (max(8, taps) << 1);
+}
+
+/** The weighted sum of the taps of one pixel of many, at a position. @param tapsX, tapsY how many */
+@inline
+export function pixelOfMany(x: i32, y: i32, tapsX: i32, tapsY: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
+  const p = base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 4)) & ~15);
+  return pixelMany(p, stride << 1, tapsX, tapsY, weightsOf(tableX, x, tapsX), weightsOf(tableY, y, tapsY));
+}
+
 /** Two columns of two rows of a window of four bytes a pixel, not interleaved. */
 @inline
 function direct2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
@@ -118,10 +170,12 @@ function direct2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
   return i32x4.dot_i16x8_s(columns, v128.load32_splat(wx));
 }
 
-/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is; of planes also two taps that are linear between pixels. */
+/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is; of planes also two taps that are linear between pixels; or
+ * {@link MANY} taps, which are numbers of their own. */
 export const DIRECT: i32 = 0;
 export const NEAREST: i32 = 1;
 export const LINEAR: i32 = 3;
+export const MANY: i32 = 5;
 
 /** The nearest pixel of 16 bits as it is: every other word of two rows. */
 @inline

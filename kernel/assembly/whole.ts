@@ -7,7 +7,7 @@
 
 import { POSITION_ONE } from './positions';
 import { planeRow } from './planes';
-import { DIRECT, LINEAR, NEAREST, nearestAt, pixelAt } from './whole-pixel';
+import { DIRECT, LINEAR, MANY, NEAREST, nearestAt, pixelAt, pixelOfMany } from './whole-pixel';
 
 export const HALF_A_PHASE: i32 = 1 << 8;
 
@@ -63,6 +63,9 @@ let cellTurnBendY: i64 = 0;
 export let cellBase: usize = 0;
 export let cellTableX: usize = 0;
 export let cellTableY: usize = 0;
+/* Of many taps how many they are across and down. */
+export let cellTapsX: i32 = 0;
+export let cellTapsY: i32 = 0;
 export let tileStride: i32 = 0;
 let tileOutStride: i32 = 0;
 let tilePixelBytes: i32 = 0;
@@ -75,6 +78,12 @@ let tileTop: i64 = 0;
 let tileRight: i64 = 0;
 let tileBottom: i64 = 0;
 let tileNothing: u64 = 0;
+
+@inline
+function sumAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
+  if (taps == MANY) return pixelOfMany(x, y, cellTapsX, cellTapsY, base, stride, tableX, tableY);
+  return pixelAt(x, y, taps, base, stride, tableX, tableY);
+}
 
 /** A cell whose pixels all lie inside the source; of 8 bits and few taps a row has one too many where their number is odd. */
 @inline
@@ -113,7 +122,7 @@ function insideCell(taps: i32, wide: bool, bent: bool, plane: bool = false): voi
         let words: v128;
         if (taps == NEAREST) words = nearestAt(x, y, base, stride);
         else {
-          const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY), half), SUM_BITS_WIDE);
+          const whole = i32x4.shr_s(i32x4.add(sumAt(x, y, taps, base, stride, tableX, tableY), half), SUM_BITS_WIDE);
           words = i16x8.narrow_i32x4_s(whole, whole);
         }
         v128.store64_lane(to, v128.xor(words, back), 0);
@@ -129,7 +138,7 @@ function insideCell(taps: i32, wide: bool, bent: bool, plane: bool = false): voi
       const bits = taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
       if (taps > 2) {
         for (let to = rowTo; to < end; to += pixelBytes) {
-          const whole = i32x4.shr_s(i32x4.add(pixelAt(x, y, taps, base, stride, tableX, tableY), half), bits);
+          const whole = i32x4.shr_s(i32x4.add(sumAt(x, y, taps, base, stride, tableX, tableY), half), bits);
           const words = i16x8.narrow_i32x4_s(whole, whole);
           v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
           x += sx;
@@ -143,14 +152,14 @@ function insideCell(taps: i32, wide: bool, bent: bool, plane: bool = false): voi
         // of few taps two a turn
         const two = pixelBytes << 1;
         for (let to = rowTo; to < end; to += two) {
-          const first = pixelAt(x, y, taps, base, stride, tableX, tableY);
+          const first = sumAt(x, y, taps, base, stride, tableX, tableY);
           x += sx;
           y += sy;
           if (bent) {
             sx += bx;
             sy += by;
           }
-          const second = pixelAt(x, y, taps, base, stride, tableX, tableY);
+          const second = sumAt(x, y, taps, base, stride, tableX, tableY);
           x += sx;
           y += sy;
           if (bent) {
@@ -236,6 +245,13 @@ export function cell8WideBent(): void {
   insideCell(8, true, true);
 }
 
+/* Of many taps a straight cell is bent by nothing. */
+export function cellMany(): void {
+  insideCell(MANY, false, true);
+}
+export function cellManyWide(): void {
+  insideCell(MANY, true, true);
+}
 export function cellNearestWide(): void {
   insideCell(NEAREST, true, false);
 }
@@ -261,6 +277,12 @@ export function plane6(): void {
 }
 export function plane8(): void {
   insideCell(8, false, true, true);
+}
+export function planeMany(): void {
+  insideCell(MANY, false, true, true);
+}
+export function planeManyWide(): void {
+  insideCell(MANY, true, true, true);
 }
 export function planeNearest(): void {
   insideCell(NEAREST, true, true, true);
@@ -314,11 +336,13 @@ function reachOf(taps: i32): i32 {
 function drawPlaneCell(taps: i32, wide: i32): void {
   if (wide) {
     if (taps == NEAREST) planeNearest();
+    else if (taps == MANY) planeManyWide();
     else if (taps == 6) plane6Wide();
     else if (taps == 4) plane4Wide();
     else if (taps == 2) plane2Wide();
     else plane8Wide();
-  } else if (taps == 6) plane6();
+  } else if (taps == MANY) planeMany();
+  else if (taps == 6) plane6();
   else if (taps == 4) plane4();
   else if (taps == LINEAR) planeLinear();
   else if (taps == DIRECT) planeDirect();
@@ -329,7 +353,8 @@ function drawPlaneCell(taps: i32, wide: i32): void {
 function drawCell(taps: i32, wide: i32, bent: i32): void {
   if (wide) {
     if (taps == NEAREST && !tileIsPlane) bent ? cellNearestWideBent() : cellNearestWide();
-    else if (taps != NEAREST && !bent && isUnmoved(taps)) {
+    else if (taps == MANY && !tileIsPlane) cellManyWide();
+    else if (taps != NEAREST && taps != MANY && !bent && isUnmoved(taps)) {
       const base = cellBase;
       const reach = reachOf(taps);
       cellBase += reach * tileStride + (reach << tileColumnShift);
@@ -342,6 +367,7 @@ function drawCell(taps: i32, wide: i32, bent: i32): void {
     else if (taps == 2) bent ? cell2WideBent() : cell2Wide();
     else bent ? cell8WideBent() : cell8Wide();
   } else if (tileIsPlane) drawPlaneCell(taps, 0);
+  else if (taps == MANY) cellMany();
   else if (taps == 6) bent ? cell6Bent() : cell6();
   else if (taps == 4) bent ? cell4Bent() : cell4();
   else if (taps == DIRECT) bent ? cellDirectBent() : cellDirect();
@@ -479,7 +505,8 @@ function bendCell(node: usize, line: i32, column: i32, columns: i32, row: i32, r
  * @param bent 1 where positions between nodes, 16 px apart and at least four a row, follow their second differences too; 0: straight
  * @param step pixels from node to node; @param columns, rows the tile, px
  * @param kernels for each 16 px of the tile, row by row (`kernelColumns` a row), four i32: taps (2, 4, 6 or 8; 0 for 2 of a window of four bytes a pixel or of a plane, 3 for 2 of a plane that are linear; 1 for the nearest
- *   pixel of 16 bits), where its weights across and down lie, eight i16 for each of 512 phases, whose sum is 2^14, for wide samples -2^15; unused
+ *   pixel of 16 bits), where its weights across and down lie, eight i16 for each of 512 phases, whose sum is 2^14, for wide samples -2^15;
+ *   or 5 for many taps, of which the last i32 has the number across and, times 65536, down: as many i16 for each phase
  * @param window first pixel of the window, interleaved or, where all kernels have two taps of 8 bits, four bytes a pixel, or of a plane ({@link planePairs}); @param stride its bytes a row; @param left, top its first pixel in the source
  * @param width, height the source, px; @param out where the tile goes; @param pixelBytes bytes of a pixel there, three or four samples, or one of a plane
  * @param nothing, nothingHigh what empty pixels are, the latter the second half of wide ones; @param wideSamples 1 for 16 bits
@@ -534,8 +561,9 @@ export function tileWhole(
       const taps = load<i32>(kernel);
       cellTableX = <usize>load<i32>(kernel, 4);
       cellTableY = <usize>load<i32>(kernel, 8);
-      const reach = reachOf(taps);
-      cellBase = window - reach * stride - (reach << tileColumnShift);
+      cellTapsX = load<u16>(kernel, 12);
+      cellTapsY = load<u16>(kernel, 14);
+      cellBase = window - reachOf(taps == MANY ? cellTapsY : taps) * stride - (reachOf(taps == MANY ? cellTapsX : taps) << tileColumnShift);
       const below = node + nodeColumns * 16;
       const ax = load<f64>(node);
       const ay = load<f64>(node, 8);

@@ -134,6 +134,8 @@ export const TILE_WIDTH = 128;
 /** In whole numbers; and as much of it as is interleaved at a time. */
 export const TILE_WIDTH_WHOLE = 512;
 export const PAIRED_WIDTH = 256;
+/** Of many taps, of which pixels lie farther apart in the source. */
+export const PAIRED_WIDTH_MANY = 64;
 export const TILE_HEIGHT = 64;
 const OUT_BYTES = (TILE_WIDTH_WHOLE * 8 + 32) * TILE_HEIGHT;
 /** Three colours that are drawn each by itself. */
@@ -160,8 +162,8 @@ const PHASES = 256;
 const PHASES_WHOLE = 512;
 const ONE8 = 16_384;
 const ONE16 = -32_768;
-/** Most taps of a kernel in whole numbers. */
-export const MOST_TAPS_WHOLE = 8;
+/** Taps of a kernel in whole numbers that has as many across as down and a way of its own. */
+export const FEW_TAPS = 8;
 
 export interface Kernel {
   readonly exports: KernelExports & WholeExports & TurnExports;
@@ -250,22 +252,23 @@ export function tableFor(here: Kernel, name: FilterName, widened: number, reach:
 }
 
 /**
- * The same for pictures in whole numbers, up to {@link MOST_TAPS_WHOLE} taps, eight a phase, nothing beyond its taps: i16 whose sum is exact.
+ * The same for pictures in whole numbers, i16 whose sum is exact: up to {@link FEW_TAPS} taps eight a phase, nothing beyond its taps; of more as many.
  */
 export function wholeTableFor(here: Kernel, name: FilterName, widened: number, reach: number, wide: 0 | 1): WeightTable {
   const key = `${wide} ${name} ${widened} ${reach}`;
   const known = here.wholeTables.get(key);
   if (known) return known;
   const one = wide ? ONE16 : ONE8;
-  const table: WeightTable = { taps: 2 * reach, at: roomFor(here, PHASES_WHOLE * MOST_TAPS_WHOLE * 2) };
+  const row = Math.max(FEW_TAPS, 2 * reach);
+  const table: WeightTable = { taps: 2 * reach, at: roomFor(here, PHASES_WHOLE * row * 2) };
   for (let p = 0; p < PHASES_WHOLE; p += 1) {
     const weights = weightsAt(name, widened, reach, p / PHASES_WHOLE);
     const whole = weights.map((w) => Math.round(w * one));
     // what rounding leaves goes to the greatest, where it counts least
     const greatest = weights.indexOf(Math.max(...weights));
     whole[greatest] = (whole[greatest] as number) + one - whole.reduce((sum, w) => sum + w, 0);
-    here.words.fill(0, (table.at >> 1) + p * MOST_TAPS_WHOLE, (table.at >> 1) + (p + 1) * MOST_TAPS_WHOLE);
-    here.words.set(whole, (table.at >> 1) + p * MOST_TAPS_WHOLE);
+    here.words.fill(0, (table.at >> 1) + p * row, (table.at >> 1) + (p + 1) * row);
+    here.words.set(whole, (table.at >> 1) + p * row);
   }
   here.wholeTables.set(key, table);
   return table;

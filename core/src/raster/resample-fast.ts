@@ -1,4 +1,4 @@
-import { kernelHere, MOST_TAPS_WHOLE, TILE_HEIGHT, TILE_WIDTH, TILE_WIDTH_WHOLE, type Kernel } from './kernel';
+import { FEW_TAPS, kernelHere, TILE_HEIGHT, TILE_WIDTH, TILE_WIDTH_WHOLE, type Kernel } from './kernel';
 import { colourMap, sizeOfColour, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
 import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
@@ -56,16 +56,24 @@ function renderTileInColours(
     const inside = box.left >= 1 && box.top >= 1 && box.right <= source.width - 1 && box.bottom <= source.height - 1;
     const passes = (inside ? own : []).flatMap((ofColour, channel) => {
       const plan = planTile({ ...request, map: colourMap(map, apart, channel, source) }, ofColour, x0, y0, columns, rows, box);
-      return plan && plan !== 'beside' && plan.mostTaps <= MOST_TAPS_WHOLE ? [{ grid: ofColour, plan }] : [];
+      return plan && plan !== 'beside' ? [{ grid: ofColour, plan }] : [];
     });
-    if (passes.length === 3 && passes.every(({ plan }) => plan.mostTaps === passes[0]?.plan.mostTaps))
-      return runTileInPlanes(here, request, passes, out, x0, y0, columns, rows);
+    const taps = passes[0]?.plan.mostTaps ?? 0;
+    if (passes.length === 3 && passes.every(({ plan }) => plan.mostTaps === taps)) {
+      if (taps <= FEW_TAPS || columns <= TILE_WIDTH) return runTileInPlanes(here, request, passes, out, x0, y0, columns, rows);
+      return inNarrowTiles(columns, (x, width) => renderTileInColours(here, request, out, x0 + x, y0, width, rows));
+    }
   }
   const moved: PositionMap = (x, y, position) => map(x + x0, y, position);
   const part = { ...request, map: moved, width: columns, fromRow: y0, toRow: y0 + rows, into: undefined };
   const drawn = inColours(part, resampleRowsFast);
   const row = columns * outChannels;
   for (let j = 0; j < rows; j += 1) out.set(drawn.subarray(j * row, (j + 1) * row), ((y0 - fromRow + j) * width + x0) * outChannels);
+}
+
+/** A tile in parts of as many cells as there is room for tables of many taps. */
+function inNarrowTiles(columns: number, draw: (x: number, width: number) => void): void {
+  for (let x = 0; x < columns; x += TILE_WIDTH) draw(x, Math.min(TILE_WIDTH, columns - x));
 }
 
 /** Where one colour of a grid's positions lies. */
@@ -113,7 +121,9 @@ function renderTile(
   } else if (grid && plan === 'beside') {
     fillNothing(request, out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
-  } else if (grid && plan && plan !== 'beside' && whole && plan.mostTaps <= MOST_TAPS_WHOLE) {
+  } else if (plan && whole && plan !== 'beside' && plan.mostTaps > FEW_TAPS && columns > TILE_WIDTH) {
+    inNarrowTiles(columns, (x, width) => renderTile(here, request, out, x0 + x, y0, width, rows, rim));
+  } else if (grid && plan && plan !== 'beside' && whole) {
     runTileWhole(here, request, { grid, plan }, out, x0, y0, columns, rows);
     if (grid.holes) fillHoles(request, grid, out, x0, y0, columns, rows);
   } else if (grid && plan && plan !== 'beside' && !grid.holes) {

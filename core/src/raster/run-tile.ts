@@ -3,11 +3,13 @@ import {
   CELL_BYTES,
   CELLS,
   curveFor,
+  FEW_TAPS,
   makeRoom,
   NODES,
   OUT,
   OUT_PLANES,
   PAIRED_WIDTH,
+  PAIRED_WIDTH_MANY,
   PIXEL_BYTES,
   PLANE_BYTES,
   SCRATCH,
@@ -53,7 +55,7 @@ export function runTileWhole(
   placeKernels(here, request.filter, plan, wide, grey);
   here.doubles.set(grid.nodes, NODES >> 3);
   // read and written out as one, interleaved in parts that stay near the processor
-  const part = direct || grey ? columns : PAIRED_WIDTH;
+  const part = direct || grey ? columns : plan.mostTaps > FEW_TAPS ? PAIRED_WIDTH_MANY : PAIRED_WIDTH;
   for (let x = 0; x < columns; x += part) {
     const width = Math.min(part, columns - x);
     const [from, to] = part < columns ? columnsFor(grid, plan, x, x + width) : [-Infinity, Infinity];
@@ -154,6 +156,8 @@ function runPart(
 const DIRECT = 0;
 const NEAREST = 1;
 const LINEAR = 3;
+/** And other numbers of taps. */
+const MANY = 5;
 
 /** The kernels of a tile's cells, and the tables that they are looked up in, in the kernel's memory. */
 function placeKernels(here: Kernel, filter: FilterName, plan: Plan, wide: 0 | 1, ofPlane: boolean): void {
@@ -163,17 +167,20 @@ function placeKernels(here: Kernel, filter: FilterName, plan: Plan, wide: 0 | 1,
   let kernel: CellKernel | null = null;
   const nearest = wide === 1 && filter === 'nearest';
   let [taps, across, down, linear] = [0, 0, 0, false];
+  let [tapsX, tapsY] = [0, 0];
   plan.cells.forEach((cell, k) => {
     if (cell !== kernel) {
       kernel = cell;
-      ({ taps, at: across } = wholeTableFor(here, filter, cell.wideX, cell.reachX, wide));
+      ({ taps: tapsX, at: across } = wholeTableFor(here, filter, cell.wideX, cell.reachX, wide));
       linear = ofPlane && filter === 'bilinear' && cell.wideX === 1 && cell.wideY === 1;
-      ({ at: down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
+      ({ taps: tapsY, at: down } = wholeTableFor(here, filter, cell.wideY, cell.reachY, wide));
+      taps = Math.max(tapsX, tapsY) > FEW_TAPS ? MANY : tapsX;
     }
     const at = (CELLS >> 2) + 4 * k;
     integers[at] = direct ? (linear ? LINEAR : DIRECT) : nearest ? NEAREST : taps;
     integers[at + 1] = across;
     integers[at + 2] = down;
+    integers[at + 3] = tapsX | (tapsY << 16);
   });
 }
 

@@ -1,6 +1,6 @@
 import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
-import { MOST_TAPS_WHOLE, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
+import { FEW_TAPS, MOST_WINDOW_PX, MOST_WINDOW_SIDE } from './kernel';
 import { CELL, isFine, widened, widenedBetween, widening, widens, type ResampleRequest } from './resample';
 import { boxOf, liesBeside, type WarpGrid } from './warp-grid';
 
@@ -53,7 +53,7 @@ function cellKernels(request: ResampleRequest, grid: WarpGrid, x0: number, y0: n
 function kernelOf(filter: FilterName, wideX: number, wideY: number, exact: boolean): CellKernel {
   const [reachX, reachY] = [reachOf(filter, wideX, exact), reachOf(filter, wideY, exact)];
   // up to eight taps the kernel is quicker when it has as many across as down
-  const both = Math.max(reachX, reachY) <= MOST_TAPS_WHOLE / 2 ? Math.max(reachX, reachY) : 0;
+  const both = Math.max(reachX, reachY) <= FEW_TAPS / 2 ? Math.max(reachX, reachY) : 0;
   return { wideX, wideY, reachX: both || reachX, reachY: both || reachY };
 }
 
