@@ -39,6 +39,49 @@ export function decodeGrey(from: usize, fromStride: i32, to: usize, toStride: i3
   }
 }
 
+/**
+ * {@link decode} for grey or RGB of 8 bits into four words a pixel of their light.
+ * @param light of each sample its light as a word, less 32768
+ */
+export function decodeLight(
+  from: usize,
+  fromStride: i32,
+  to: usize,
+  toStride: i32,
+  width: i32,
+  height: i32,
+  channels: i32,
+  light: usize,
+): void {
+  const second = channels == 3 ? 1 : 0;
+  const third = channels == 3 ? 2 : 0;
+  for (let j = 0; j < height; j++) {
+    let p = from + j * fromStride;
+    let q = to + j * toStride;
+    for (const end = q + (width << 3); q < end; q += 8, p += channels) {
+      const red = <u64>load<u16>(light + (<usize>load<u8>(p) << 1));
+      const green = <u64>load<u16>(light + (<usize>load<u8>(p + second) << 1));
+      const blue = <u64>load<u16>(light + (<usize>load<u8>(p + third) << 1));
+      store<u64>(q, red | (green << 16) | (blue << 32) | 0x7fff000000000000);
+    }
+  }
+}
+
+/**
+ * Rows of words of light as the bytes that they are stored as, in their place.
+ * @param samples a row; @param alpha whether every fourth is alpha, which is no light
+ * @param stored of each word its byte
+ */
+export function storeLight(first: usize, stride: i32, samples: i32, rows: i32, alpha: i32, stored: usize): void {
+  for (let j = 0; j < rows; j++) {
+    const row = first + j * stride;
+    for (let i = 0; i < samples; i++) {
+      const word = load<u16>(row + (i << 1));
+      store<u8>(row + i, alpha && (i & 3) == 3 ? word >> 8 : load<u8>(stored + word));
+    }
+  }
+}
+
 /** {@link repeatBorder} for pixels of four bytes, or of four words where `wide`. */
 export function repeatBorderWhole(
   first: usize,

@@ -2,7 +2,7 @@ import type { FilterName } from '../correction/schema';
 import { FILTERS } from './filters';
 import { KERNEL_BASE64 } from './kernel-bytes';
 import { startWasm, WASM_PAGE } from './start-wasm';
-import { lightOf, rootTable } from './transfer';
+import { fromLight, lightOf, rootTable } from './transfer';
 
 /** What kernel/assembly exports; pointers are byte offsets into its memory. */
 export interface KernelExports {
@@ -84,6 +84,8 @@ export interface WholeExports {
   pairRows16: DecodeWhole;
   divideByAlpha(first: number, stride: number, columns: number, rows: number): void;
   decodeGrey(...args: [...Parameters<DecodeWhole>, wide: number]): void;
+  decodeLight(...args: [...Parameters<DecodeWhole>, channels: number, light: number]): void;
+  storeLight(first: number, stride: number, samples: number, rows: number, alpha: number, stored: number): void;
   planePairs(...args: [...Parameters<DecodeWhole>, planes: number, planeBytes: number, wide: number]): void;
   joinPlanes(
     red: number,
@@ -156,6 +158,9 @@ const TILE_TABLE_BYTES = 2_000_000;
 /** Transfer curves, for 8 and for 16 bits: beside the tables, which come and go. */
 const CURVES = TABLES + TABLE_BYTES;
 const CURVE_BYTES = 300_000;
+/** The same in whole numbers: light of samples of 8 bits as words, and their samples. */
+const LIGHT_WORDS = CURVES + 2 * CURVE_BYTES;
+const LIGHT_STORED = LIGHT_WORDS + 2 * 256;
 
 /** As in the kernel: for floats, and for whole numbers, whose weights sum to these for 8 and 16 bits; 2^15 itself is no word. */
 const PHASES = 256;
@@ -178,6 +183,8 @@ export interface Kernel {
   /** By the largest sample. */
   readonly curves: Map<number, CurveTables>;
   freeTable: number;
+  /** Whether the curve is there in whole numbers. */
+  light: boolean;
 }
 
 export interface WeightTable {
@@ -190,7 +197,7 @@ let kernel: Kernel | null | undefined;
 /** The kernel of this thread, made when first asked for; null where WebAssembly with SIMD is missing. */
 export function kernelHere(): Kernel | null {
   if (kernel !== undefined) return kernel;
-  const started = startWasm<Kernel['exports']>(KERNEL_BASE64, Math.ceil((CURVES + 2 * CURVE_BYTES) / WASM_PAGE));
+  const started = startWasm<Kernel['exports']>(KERNEL_BASE64, Math.ceil((LIGHT_STORED + 65_536) / WASM_PAGE));
   kernel = null;
   if (!started) return kernel;
   const { buffer } = started.memory;
@@ -205,6 +212,7 @@ export function kernelHere(): Kernel | null {
     wholeTables: new Map(),
     curves: new Map(),
     freeTable: TABLES,
+    light: false,
   };
   return kernel;
 }
@@ -292,3 +300,19 @@ export function curveFor(here: Kernel, top: number): CurveTables {
   here.curves.set(top, tables);
   return tables;
 }
+
+/** The transfer curve in whole numbers: light of a sample of 8 bits as 16, the samples of light as such. */
+export function wholeCurve(here: Kernel): CurveTables {
+  if (!here.light) {
+    here.words.set(
+      lightOf(255).map((light) => wordOf(light) - 0x8000),
+      LIGHT_WORDS >> 1,
+    );
+    for (let light = 0; light < 65_536; light += 1) here.bytes[LIGHT_STORED + light] = Math.round(fromLight(light / 65_535) * 255);
+    here.light = true;
+  }
+  return { light: LIGHT_WORDS, stored: LIGHT_STORED };
+}
+
+/** Light 0..255 as a word. */
+const wordOf = (light: number): number => Math.round(light * 257);

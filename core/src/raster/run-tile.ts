@@ -14,8 +14,10 @@ import {
   PLANE_BYTES,
   SCRATCH,
   tableFor,
+  wholeCurve,
   wholeTableFor,
   WINDOW,
+  type CurveTables,
   type Kernel,
 } from './kernel';
 import { hasAlpha, isWide, largestSample } from './raster';
@@ -46,11 +48,12 @@ export function runTileWhole(
   const { outChannels, multiplied } = request;
   const source = multiplied ?? request.source;
   const { grid, plan } = pass;
-  const wide = isWide(source);
+  const curve = curveOf(here, request);
+  const wide = curve ? 1 : isWide(source);
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
   const direct = isDirect(plan, wide);
-  const whole = fillWindowWhole(here, source, plan);
+  const whole = fillWindowWhole(here, source, plan, curve?.light ?? 0);
   const grey = source.channels === 1;
   placeKernels(here, request.filter, plan, wide, grey);
   here.doubles.set(grid.nodes, NODES >> 3);
@@ -67,7 +70,7 @@ export function runTileWhole(
     runPart(here, request, pass, window, x, width, columns, rows, OUT + x * pixelBytes, outStride, pixelBytes);
   }
   if (multiplied) here.exports.divideByAlpha(OUT, outStride, columns, rows);
-  copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
+  finish(here, request, curve, out, outStride, x0, y0, columns, rows);
 }
 
 /**
@@ -85,9 +88,10 @@ export function runTileInPlanes(
   rows: number,
 ): void {
   const { outChannels, source } = request;
-  const wide = isWide(source);
+  const curve = curveOf(here, request);
+  const wide = curve ? 1 : isWide(source);
   const [{ plan: first }] = passes as [Pass];
-  const whole = fillWindowWhole(here, source, first);
+  const whole = fillWindowWhole(here, source, first, curve?.light ?? 0);
   const windows = planesOf(here, whole, first, wide, 3);
   const stride = paddedRow(columns << wide);
   const planes = passes.map((pass, channel) => {
@@ -100,7 +104,28 @@ export function runTileInPlanes(
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
   here.exports.joinPlanes(...planes, stride, OUT, outStride, columns, rows, pixelBytes, wide);
-  copyOut(here, request, out, wide, outStride, x0, y0, columns, rows);
+  finish(here, request, curve, out, outStride, x0, y0, columns, rows);
+}
+
+/** The curve by which samples of 8 bits are taken as 16 bits of their light; null for samples as they are. */
+const curveOf = (here: Kernel, { light, filter, source }: ResampleRequest): CurveTables | null =>
+  light === 'linear' && filter !== 'nearest' && !isWide(source) ? wholeCurve(here) : null;
+
+/** From the kernel's memory into the result. */
+function finish(
+  here: Kernel,
+  request: ResampleRequest,
+  curve: CurveTables | null,
+  out: Uint8Array | Uint16Array,
+  outStride: number,
+  x0: number,
+  y0: number,
+  columns: number,
+  rows: number,
+): void {
+  const { outChannels, source, multiplied } = request;
+  if (curve) here.exports.storeLight(OUT, outStride, columns * outChannels, rows, outChannels === 4 ? 1 : 0, curve.stored);
+  copyOut(here, request, out, isWide(multiplied ?? source), outStride, x0, y0, columns, rows);
 }
 
 /** Of two taps of 8 bits interleaving takes longer than it saves. */
@@ -108,7 +133,7 @@ const isDirect = ({ mostTaps }: Plan, wide: 0 | 1): boolean => mostTaps === 2 &&
 
 /** Has the kernel draw columns of a tile whose nodes and cells are in its memory. */
 function runPart(
-  { exports }: Kernel,
+  here: Kernel,
   request: ResampleRequest,
   { grid, plan }: Pass,
   window: WholeWindow,
@@ -121,12 +146,18 @@ function runPart(
   pixelBytes: number,
 ): void {
   const { source, background } = request;
-  const wide = isWide(source);
-  const [r, g, b] = behindOf(request);
+  const curve = curveOf(here, request);
+  const wide = curve ? 1 : isWide(source);
+  // light lies in the kernel's memory less 32768, what is drawn does not
+  const [r, g, b] = behindOf(request).map((v) => (curve ? (here.words[(curve.light >> 1) + v] as number) + 0x8000 : v)) as [
+    number,
+    number,
+    number,
+  ];
   const none = background === 'transparent';
   // of one sample a pixel any number of them
   const low = source.channels === 1 ? r * (wide ? 0x10001 : 0x1010101) : wide ? r | (g << 16) : r | (g << 8) | (b << 16) | (255 << 24);
-  exports.tileWhole(
+  here.exports.tileWhole(
     NODES,
     grid.columns,
     grid.rows,
