@@ -4,7 +4,7 @@ import { decode } from 'fast-png';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { blankRaster, type ExportFormat, type KeptMetadata, type Raster } from '@able-plumb/core';
-import { encodeJpeg, PictureFileError, readPictureInfo, readPixels, writePicture } from './index';
+import { encodeJpeg, PictureFileError, readPictureInfo, readPixels, readShared, writePicture } from './index';
 import { useNodeCodecs } from './node';
 import { crc32, crcPlainly, filterPlainly, filterRows } from './png-kernel';
 import { bytesOf, demo, FORMATS, testRaster } from '../tools/test-pictures';
@@ -91,6 +91,8 @@ describe('pictures in and out', () => {
         const rowLength = (width * channels * bits) / 8;
         const packed = pngData(file);
         for (let at = 0; at < packed.length; at += rowLength + 1) seen.add(packed[at] as number);
+        const byRows = await readShared(file, 'x', await readPictureInfo(file, 'x'));
+        expect(Buffer.compare(bytesOf(byRows.data), bytesOf(raster.data)), `${width} wide, by rows`).toBe(0);
         const { data } = decode(file, { checkCrc: true });
         expect(Buffer.compare(bytesOf(data as Raster['data']), bytesOf(raster.data)), `${width} wide, ${channels} of ${bits} bits`).toBe(0);
       }

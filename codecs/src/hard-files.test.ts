@@ -3,15 +3,24 @@ import ExifReader from 'exifreader';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { blankRaster, parseCorrection, PlumbError, readLensFile, type Raster } from '@able-plumb/core';
-import { openJobArchive, readPictureInfo, readPixels, writeJobArchive, writePicture, type Metadata } from './index';
+import { openJobArchive, readPictureInfo, readPixels, readShared, writeJobArchive, writePicture, type Metadata } from './index';
 import { md5 } from './md5';
+import { bytesOf } from '../tools/test-pictures';
 import { useNodeCodecs } from './node';
 import { withExtension } from './xmp-packet';
 
 beforeAll(() => useNodeCodecs());
 
 const demo = (name: string): Buffer => readFileSync(new URL(`../../demo/job/${name}`, import.meta.url));
-const open = async (bytes: Uint8Array, name: string): Promise<Raster> => readPixels(bytes, name, await readPictureInfo(bytes, name));
+/** Opened as the bench opens it, by rows where it comes so, and at once: both the same, or both a sentence. */
+async function open(bytes: Uint8Array, name: string): Promise<Raster> {
+  const info = await readPictureInfo(bytes, name);
+  const [whole, byRows] = await Promise.allSettled([readPixels(bytes, name, info), readShared(bytes, name, info)]);
+  if (whole.status === 'rejected') throw whole.reason;
+  if (byRows.status === 'rejected') throw byRows.reason;
+  if (info.format !== 'jpeg') expect(bytesOf(byRows.value.data).equals(bytesOf(whole.value.data))).toBe(true);
+  return whole.value;
+}
 const latin = (bytes: Uint8Array): string => Buffer.from(bytes).toString('latin1');
 
 /** A small picture of smooth colours that differ everywhere. */

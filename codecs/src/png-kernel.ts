@@ -5,6 +5,7 @@ import { PNG_BASE64 } from './png-bytes';
 interface PngExports {
   turnBytes(from: number, to: number): void;
   filterRows(from: number, rows: number, length: number, step: number, out: number): void;
+  restoreRows(from: number, rows: number, length: number, step: number, out: number): number;
   makeTable(): void;
   crc(from: number, to: number): number;
 }
@@ -65,6 +66,36 @@ export function filterPlainly(samples: Raster['data'], rowLength: number, step: 
     for (let k = 0; k < rowLength; k += 1) out[to++] = (row[k] as number) - (k >= step ? (row[k - step] as number) : 0);
   }
   return out;
+}
+
+/**
+ * Samples of rows as {@link filterRows} makes them.
+ * @param filtered whole rows, one after the other
+ * @param above bytes of the row above them, zeros for none
+ * @param bits of a sample
+ * @returns null for a filter that there is not, and where WebAssembly is missing
+ */
+export function restoreRows(filtered: Uint8Array, above: Uint8Array, step: number, bits: 8 | 16): RestoredRows | null {
+  const rowLength = above.length;
+  const rows = filtered.length / (rowLength + 1);
+  const out = IN + filtered.length + BEYOND + rowLength;
+  const length = rows * rowLength;
+  const kernel = kernelTo(out + length + BEYOND);
+  if (!kernel) return null;
+  const inside = new Uint8Array(kernel.memory.buffer);
+  inside.set(filtered, IN);
+  inside.set(above, out - rowLength);
+  if (kernel.exports.restoreRows(IN, rows, rowLength, step, out) < rows) return null;
+  const last = inside.slice(out + length - rowLength, out + length);
+  if (bits === 16) kernel.exports.turnBytes(out, out + length);
+  const bytes = inside.slice(out, out + length);
+  return { samples: bits === 16 ? new Uint16Array(bytes.buffer) : bytes, last };
+}
+
+/** Rows that were restored, and bytes of the last as the next filter wants them. */
+export interface RestoredRows {
+  readonly samples: Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
+  readonly last: Uint8Array;
 }
 
 /** CRC-32 as in ISO/IEC 15948, annex D. */

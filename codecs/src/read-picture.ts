@@ -9,7 +9,7 @@ import { baselineRows } from './jpeg-rows';
 import { readJpegHeader } from './jpeg-segments';
 import { iccName, isGreyProfile, type Metadata } from './metadata';
 import { allRows, arrivingRows, canShare, shrunkRows, type Arriving, type RowReader } from './picture-rows';
-import { decodePng } from './png';
+import { decodePng, pngRows } from './png';
 import { readPngHeader } from './png-chunks';
 import { decodeTiff, tiffRows } from './tiff';
 import { readTiffHeader } from './tiff-header';
@@ -165,9 +165,15 @@ export function arrivingPixels(file: Uint8Array, name: string, info: PictureInfo
 /** Rows at a time: of a file in a few large pieces there is little to begin with before all is there. */
 const MOST_STEP = 1024;
 
+const ROWS: Readonly<Partial<Record<PictureFormat, (bytes: Uint8Array, name: string, info: PictureInfo) => RowReader | null>>> = {
+  jpeg: (bytes, _, info) => baselineRows(bytes, isGrey(info)),
+  png: pngRows,
+  tiff: tiffRows,
+};
+
 /** Rows as they are stored; null for formats that do not come by rows. */
 function rowsOf(bytes: Uint8Array, name: string, info: PictureInfo): RowReader | null {
-  const reader = info.format === 'jpeg' ? baselineRows(bytes, isGrey(info)) : info.format === 'tiff' ? tiffRows(bytes, name) : null;
+  const reader = ROWS[info.format]?.(bytes, name, info);
   return reader && reader.step <= MOST_STEP ? reader : null;
 }
 

@@ -1,12 +1,13 @@
 /*
- * What a PNG (ISO/IEC 15948) takes, in AssemblyScript: rows filtered for packing, sixteen bytes at a time, and the sums of chunks. Whoever calls it lays out the memory;
+ * What a PNG (ISO/IEC 15948) takes, in AssemblyScript: rows filtered for packing, sixteen bytes at a time, and
+ * restored, a pixel at a time, and the sums of chunks. Whoever calls it lays out the memory;
  * nothing is allocated here.
  */
 
-const SUB: u8 = 1;
-const UP: u8 = 2;
-const AVERAGE: u8 = 3;
-const PAETH: u8 = 4;
+const SUB: i32 = 1;
+const UP: i32 = 2;
+const AVERAGE: i32 = 3;
+const PAETH: i32 = 4;
 
 /** Samples of 16 bits, turned between the machine's order of bytes and a PNG's; 15 bytes beyond may be turned too. */
 export function turnBytes(from: usize, to: usize): void {
@@ -39,7 +40,7 @@ function average(a: v128, b: v128): v128 {
 }
 
 @inline
-function predictOne(kind: u8, a: i32, b: i32, c: i32): i32 {
+function predictOne(kind: i32, a: i32, b: i32, c: i32): i32 {
   if (kind == SUB) return a;
   if (kind == UP) return b;
   if (kind == AVERAGE) return (a + b) >> 1;
@@ -63,7 +64,7 @@ function total(sum: v128): u32 {
 }
 
 /** The filter whose differences are smallest together, of what whole sixteens after the first pixel come to. */
-function smallest(row: usize, above: usize, length: i32, step: i32): u8 {
+function smallest(row: usize, above: usize, length: i32, step: i32): i32 {
   let sub = v128.splat<u32>(0);
   let up = sub;
   let halves = sub;
@@ -100,7 +101,7 @@ function smallest(row: usize, above: usize, length: i32, step: i32): u8 {
 export function filterRows(from: usize, rows: i32, length: i32, step: i32, out: usize): void {
   for (let j = 0; j < rows; j++, from += length, out += length + 1) {
     const above = from - length;
-    const kind: u8 = j == 0 ? SUB : smallest(from, above, length, step);
+    const kind: i32 = j == 0 ? SUB : smallest(from, above, length, step);
     store<u8>(out, kind);
     const to = out + 1;
     for (let k = 0; k < min(step, length); k++)
@@ -117,6 +118,63 @@ export function filterRows(from: usize, rows: i32, length: i32, step: i32, out: 
       v128.store(to + k, v128.sub<u8>(v128.load(from + k), guess));
     }
   }
+}
+
+/** A pixel's eight bytes, as words. */
+@inline
+function wordsAt(at: usize): v128 {
+  return i16x8.extend_low_i8x16_u(v128.load64_zero(at));
+}
+
+/** One pixel as it was, from what was stored of it, the one before and the two above, all as words. */
+@inline
+function restored(kind: i32, x: v128, a: v128, b: v128, c: v128): v128 {
+  let guess = a;
+  if (kind == AVERAGE) guess = i16x8.shr_u(i16x8.add(a, b), 1);
+  else if (kind == PAETH) {
+    const fromB = i16x8.sub(b, c);
+    const fromA = i16x8.sub(a, c);
+    const pa = i16x8.abs(fromB);
+    const pb = i16x8.abs(fromA);
+    const pc = i16x8.abs(i16x8.add(fromA, fromB));
+    const least = i16x8.min_s(pa, i16x8.min_s(pb, pc));
+    guess = v128.bitselect(a, v128.bitselect(b, c, i16x8.eq(least, pb)), i16x8.eq(least, pa));
+  }
+  return v128.and(i16x8.add(x, guess), i16x8.splat(255));
+}
+
+/** A row by a filter that goes from pixel to pixel; of a pixel of up to eight bytes what runs over is written again by the next. */
+@inline
+function restoreRow(kind: i32, from: usize, above: usize, to: usize, length: i32, step: i32): void {
+  let a = i16x8.splat(0);
+  let c = a;
+  for (let k = 0; k < length; k += step) {
+    const b = wordsAt(above + k);
+    a = restored(kind, wordsAt(from + k), a, b, c);
+    c = b;
+    v128.store64_lane(to + k, i8x16.narrow_i16x8_u(a, a), 0);
+  }
+}
+
+/**
+ * Rows as they were before they were filtered.
+ * @param from rows of `length` bytes after a byte that says the filter; 15 beyond may be read
+ * @param out where they go, the row above the first before them; 15 beyond may be written
+ * @returns how many rows are sound: the next has a filter that there is not
+ */
+export function restoreRows(from: usize, rows: i32, length: i32, step: i32, out: usize): i32 {
+  for (let j = 0; j < rows; j++, from += length + 1, out += length) {
+    const kind = <i32>load<u8>(from);
+    const row = from + 1;
+    const above = out - length;
+    if (kind > PAETH) return j;
+    if (kind == UP) for (let k = 0; k < length; k += 16) v128.store(out + k, v128.add<u8>(v128.load(row + k), v128.load(above + k)));
+    else if (kind == SUB) restoreRow(SUB, row, above, out, length, step);
+    else if (kind == AVERAGE) restoreRow(AVERAGE, row, above, out, length, step);
+    else if (kind == PAETH) restoreRow(PAETH, row, above, out, length, step);
+    else memory.copy(out, row, length);
+  }
+  return rows;
 }
 
 /** For each of eight bytes in a row what it adds to the sum (annex D, and eight at a time). */
