@@ -7,7 +7,7 @@ interface PngExports {
   filterRows(from: number, rows: number, length: number, step: number, out: number): void;
   restoreRows(from: number, rows: number, length: number, step: number, out: number): number;
   makeTable(): void;
-  crc(from: number, to: number): number;
+  crc(from: number, to: number, before: number): number;
 }
 
 interface Kernel {
@@ -98,12 +98,21 @@ export interface RestoredRows {
   readonly last: Uint8Array;
 }
 
+/** Bytes that are summed up at a time: a chunk may be a whole file. */
+const SUMMED = 1 << 16;
+
 /** CRC-32 as in ISO/IEC 15948, annex D. */
 export function crc32(bytes: Uint8Array): number {
-  const kernel = kernelTo(IN + bytes.length);
+  const kernel = kernelTo(IN + SUMMED);
   if (!kernel) return crcPlainly(bytes);
-  new Uint8Array(kernel.memory.buffer).set(bytes, IN);
-  return kernel.exports.crc(IN, IN + bytes.length) >>> 0;
+  const inside = new Uint8Array(kernel.memory.buffer);
+  let sum = 0;
+  for (let from = 0; from < bytes.length; from += SUMMED) {
+    const some = bytes.subarray(from, from + SUMMED);
+    inside.set(some, IN);
+    sum = kernel.exports.crc(IN, IN + some.length, sum);
+  }
+  return sum >>> 0;
 }
 
 let crcTable: Uint32Array | null = null;

@@ -198,9 +198,9 @@ function added(place: usize, byte: u32): u32 {
   return load<u32>(table + (place << 10) + (<usize>(byte & 255) << 2));
 }
 
-/** CRC-32 of bytes (annex D). */
-export function crc(from: usize, to: usize): u32 {
-  let sum: u32 = 0xffffffff;
+/** CRC-32 of bytes (annex D). @param before of those before them; 0 of none */
+export function crc(from: usize, to: usize, before: u32): u32 {
+  let sum = ~before;
   for (; from + 8 <= to; from += 8) {
     const low = load<u32>(from) ^ sum;
     const high = load<u32>(from, 4);

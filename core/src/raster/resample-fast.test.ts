@@ -135,7 +135,7 @@ describe('the quick kernel', () => {
         stance,
         fc.constantFrom<FilterName>('bilinear', 'bicubic', 'lanczos3', 'nearest'),
         fc.constantFrom<8 | 16>(8, 16),
-        fc.constantFrom(800, 1700),
+        fc.constantFrom(500, 800, 1700),
         fc.constantFrom<3 | 4>(3, 4),
         fc.constantFrom(1, 0.9994, 1.002),
         fc.integer({ min: 1, max: 1e6 }),

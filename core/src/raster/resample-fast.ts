@@ -4,7 +4,7 @@ import type { PositionMap } from './position-map';
 import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
 import { isWide, largestSample } from './raster';
 import { behindOf, runTile, runTileInPlanes, runTileWhole } from './run-tile';
-import { planTile } from './tile-plan';
+import { planTile, type Plan } from './tile-plan';
 import {
   boxOf,
   DRAFT_GRID_LIMIT_PX,
@@ -58,9 +58,9 @@ function renderTileInColours(
       const plan = planTile({ ...request, map: colourMap(map, apart, channel, source) }, ofColour, x0, y0, columns, rows, box);
       return plan && plan !== 'beside' ? [{ grid: ofColour, plan }] : [];
     });
-    const taps = passes[0]?.plan.mostTaps ?? 0;
-    if (passes.length === 3 && passes.every(({ plan }) => plan.mostTaps === taps)) {
-      if (taps <= FEW_TAPS || columns <= TILE_WIDTH) return runTileInPlanes(here, request, passes, out, x0, y0, columns, rows);
+    const first = passes[0]?.plan;
+    if (first && passes.length === 3 && passes.every(({ plan }) => isSameWindow(plan, first))) {
+      if (first.mostTaps <= FEW_TAPS || columns <= TILE_WIDTH) return runTileInPlanes(here, request, passes, out, x0, y0, columns, rows);
       return inNarrowTiles(columns, (x, width) => renderTileInColours(here, request, out, x0 + x, y0, width, rows));
     }
   }
@@ -70,6 +70,10 @@ function renderTileInColours(
   const row = columns * outChannels;
   for (let j = 0; j < rows; j += 1) out.set(drawn.subarray(j * row, (j + 1) * row), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
+
+/** Whether two plans take the same window, with as many taps at most. */
+const isSameWindow = (a: Plan, b: Plan): boolean =>
+  a.left === b.left && a.top === b.top && a.width === b.width && a.height === b.height && a.mostTaps === b.mostTaps;
 
 /** A tile in parts of as many cells as there is room for tables of many taps. */
 function inNarrowTiles(columns: number, draw: (x: number, width: number) => void): void {
