@@ -175,7 +175,7 @@ describe('the quick kernel', () => {
           expect(each.every((value, k) => Math.abs(value - quick[k]!) <= most)).toBe(true);
         },
       ),
-      { numRuns: 24, seed: 12, endOnFailure: true },
+      { numRuns: 40, seed: 12, endOnFailure: true },
     );
     expect(together).toBeGreaterThan(3);
   });
