@@ -1,5 +1,6 @@
 import type { resampleRows } from '@able-plumb/core';
 import {
+  apartIn,
   composeWarp,
   newCorrection,
   parseCorrection,
@@ -37,10 +38,18 @@ export function somePicture(size: Size, bits: 8 | 16): Raster {
 }
 
 /** Draws a band of the middle of the output; ns a pixel. */
-export function bandBy(resample: typeof resampleRows, source: Raster, warp: Warp, filter: FilterName, rows = ROWS): () => number {
+export function bandBy(
+  resample: typeof resampleRows,
+  source: Raster,
+  warp: Warp,
+  filter: FilterName,
+  rows = ROWS,
+  kind: Partial<Parameters<typeof resampleRows>[0]> = {},
+): () => number {
   const width = warp.outputSize.width;
   const first = Math.floor((warp.outputSize.height - rows) / 2);
-  const into = source.data instanceof Uint16Array ? new Uint16Array(width * BAND * 3) : new Uint8Array(width * BAND * 3);
+  const samples = width * BAND * (kind.outChannels ?? 3);
+  const into = source.data instanceof Uint16Array ? new Uint16Array(samples) : new Uint8Array(samples);
   return () => {
     const started = performance.now();
     for (let y = first; y < first + rows; y += BAND)
@@ -54,6 +63,7 @@ export function bandBy(resample: typeof resampleRows, source: Raster, warp: Warp
         into,
         fromRow: y,
         toRow: y + BAND,
+        ...kind,
       });
     return ((performance.now() - started) * 1e6) / (width * rows);
   };
@@ -100,7 +110,33 @@ export async function kernelRows(rows: Rows, peer: Peer | null): Promise<void> {
       if (filter === 'bilinear') rows[`${name}: plain copy of the same bytes, ns a pixel`] = median(copy);
     }
   }
+  await kindRows(rows);
   if (peer) await twoStepRows(rows, peer);
+}
+
+/** One thread: what is drawn in another way than colour as stored at its own size, against that. */
+async function kindRows(rows: Rows): Promise<void> {
+  const colour = somePicture(SIZE, 8);
+  const grey: Raster = { ...SIZE, channels: 1, data: colour.data.slice(0, SIZE.width * SIZE.height) };
+  const correction = typicalCorrection(SIZE);
+  const warp = composeWarp(correction, SIZE);
+  const { lens, output } = correction;
+  const apart = apartIn({ ...correction, lens: { ...lens, lateral: { red: 1.0006, blue: 0.9996 } } }, [1, 1]);
+  const half = composeWarp({ ...correction, output: { ...output, size: { kind: 'long-edge', px: SIZE.width / 2 } } }, SIZE);
+  const { plain, draft, apartDraft, ofGrey, ofApart, inLight, ofHalf } = await inTurns({
+    plain: bandBy(resampleRowsFast, colour, warp, 'lanczos3'),
+    draft: bandBy(resampleRowsFast, colour, warp, 'bilinear'),
+    apartDraft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { apart }),
+    ofGrey: bandBy(resampleRowsFast, grey, warp, 'lanczos3', ROWS, { outChannels: 1 }),
+    ofApart: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { apart }),
+    inLight: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { light: 'linear' }),
+    ofHalf: bandBy(resampleRowsFast, colour, half, 'lanczos3'),
+  });
+  rows['24 megapixels, bilinear: colours that lie apart against others, ratio'] = ratio(apartDraft, draft);
+  rows['24 megapixels, lanczos3: colours that lie apart against others, ratio'] = ratio(ofApart, plain);
+  rows['24 megapixels, lanczos3: grey against colour, ratio'] = ratio(ofGrey, plain);
+  rows['24 megapixels, lanczos3: in linear light against as stored, ratio'] = ratio(inLight, plain);
+  rows['24 megapixels, lanczos3: a result of half the size, whole, against one of the whole size, ratio'] = ratio(ofHalf, plain) / 4;
 }
 
 /** One thread, the whole picture: the kernel, once, against lens and then perspective. */
