@@ -1,5 +1,5 @@
-import { writeSync } from 'node:fs';
-import { open, rename, rm } from 'node:fs/promises';
+import { closeSync, openSync, writeSync } from 'node:fs';
+import { rename, rm } from 'node:fs/promises';
 import {
   appliedTo,
   FILTERS,
@@ -148,12 +148,13 @@ export async function exportPicture(
   try {
     const source = await decoding;
     const read = performance.now();
-    const handle = await open(partial, 'w').catch((error: Error) => cannotWrite(out, error));
+    // at once: an interrupt must not find it about to be made
+    const file = begunFile(partial, out);
     /** @param at where; behind what was written before by default */
     const put = (bytes: Uint8Array, at?: number): void => {
       try {
         for (let done = 0; done < bytes.length;)
-          done += writeSync(handle.fd, bytes, done, bytes.length - done, at === undefined ? null : at + done);
+          done += writeSync(file, bytes, done, bytes.length - done, at === undefined ? null : at + done);
       } catch (error) {
         cannotWrite(out, error as Error);
       }
@@ -166,7 +167,7 @@ export async function exportPicture(
         if (patch) put(patch.bytes, patch.at);
         return rest;
       })
-      .finally(() => handle.close());
+      .finally(() => closeSync(file));
     const made = performance.now();
     await rename(partial, out).catch((error: Error) => cannotWrite(out, error));
     const round = (ms: number): number => Math.round(ms * 10) / 10;
@@ -196,6 +197,14 @@ async function pixelsOf(bytes: Uint8Array, name: string, info: PictureInfo, shar
   // the decoder's copy, where there was one
   await giveBack();
   return pixels;
+}
+
+function begunFile(partial: string, out: string): number {
+  try {
+    return openSync(partial, 'w');
+  } catch (error) {
+    return cannotWrite(out, error as Error);
+  }
 }
 
 function cannotWrite(out: string, error: Error): never {

@@ -30,7 +30,7 @@ import {
 } from '../export-picture';
 import { readCorrection } from '../correction-file';
 import { isSameFile, readBytes, readPictureFile } from '../files';
-import { noteBegun, partialOf } from '../partial-files';
+import { isEnding, noteBegun, noteWriter, partialOf } from '../partial-files';
 import { startWorker } from '../start-worker';
 import { parseArguments, textOption, UsageError, wholeOption, type Arguments } from '../usage';
 
@@ -194,7 +194,7 @@ async function run(
         next += 1;
         const { picture, out } = taking.task;
         if (out !== null) noteBegun(out);
-        worker ??= startWorker('batch-worker');
+        worker ??= noteWriter(startWorker('batch-worker'));
         const reply = await ask(worker, taking.task);
         // one that died is not asked again
         if ('died' in reply) {
@@ -263,7 +263,9 @@ function ask(worker: Worker, task: BatchTask): Promise<BatchReply | { readonly e
   return new Promise((done) => {
     const died = (why: string): void => answer({ error: `${task.picture}: the thread that worked on it ended (${why}).`, died: true });
     const onError = (error: Error): void => died(error.message);
-    const onExit = (code: number): void => died(`code ${code}`);
+    const onExit = (code: number): void => {
+      if (!isEnding()) died(`code ${code}`);
+    };
     const answer = (reply: BatchReply | { readonly error: string; readonly died: true }): void => {
       worker.off('message', answer).off('error', onError).off('exit', onExit);
       done(reply);
