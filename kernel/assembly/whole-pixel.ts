@@ -170,8 +170,10 @@ function direct2(p: usize, stride: i32, wx: usize, wy: usize): v128 {
   return i32x4.dot_i16x8_s(columns, v128.load32_splat(wx));
 }
 
-/** What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is; of planes also two taps that are linear between pixels; or
- * {@link MANY} taps, which are numbers of their own. */
+/**
+ * What a row of the tile's cell goes through: a kernel of 2, 4, 6 or 8 taps, or of {@link DIRECT} ones, or the nearest pixel as it is; of planes
+ * also two taps that are linear between pixels; or {@link MANY} taps, which are other numbers across and down.
+ */
 export const DIRECT: i32 = 0;
 export const NEAREST: i32 = 1;
 export const LINEAR: i32 = 3;

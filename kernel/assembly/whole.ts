@@ -79,6 +79,7 @@ let tileRight: i64 = 0;
 let tileBottom: i64 = 0;
 let tileNothing: u64 = 0;
 
+/** The weighted sum of the taps of one pixel, of whatever number. */
 @inline
 function sumAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
   if (taps == MANY) return pixelOfMany(x, y, cellTapsX, cellTapsY, base, stride, tableX, tableY);

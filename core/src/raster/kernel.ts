@@ -305,7 +305,7 @@ export function curveFor(here: Kernel, top: number): CurveTables {
 export function wholeCurve(here: Kernel): CurveTables {
   if (!here.light) {
     here.words.set(
-      lightOf(255).map((light) => wordOf(light) - 0x8000),
+      lightOf(255).map((light) => Math.round(light * 257) - 0x8000),
       LIGHT_WORDS >> 1,
     );
     for (let light = 0; light < 65_536; light += 1) here.bytes[LIGHT_STORED + light] = Math.round(fromLight(light / 65_535) * 255);
@@ -313,6 +313,3 @@ export function wholeCurve(here: Kernel): CurveTables {
   }
   return { light: LIGHT_WORDS, stored: LIGHT_STORED };
 }
-
-/** Light 0..255 as a word. */
-const wordOf = (light: number): number => Math.round(light * 257);
