@@ -3,14 +3,13 @@
  * it, as {@link planePairs} makes them; the arithmetic is that of four samples a pixel, to the bit, four pixels a turn.
  */
 
-import { POSITION_BITS } from './positions';
+import { POSITION_BITS, rowOf, xBits, xOf, yOf } from './positions';
 import {
   cellBase,
   cellTableX,
   cellTableY,
   cellTapsX,
   cellTapsY,
-  HALF,
   HALF_A_PHASE,
   HALF_STEP_WIDE,
   SUM_BITS,
@@ -18,12 +17,16 @@ import {
   SUM_BITS_WIDE,
   tileStride,
 } from './whole';
-import { DIRECT, LINEAR, MANY, NEAREST, TO_NEAREST, weightsAt, weightsOf } from './whole-pixel';
+import { acrossAt, acrossOf, DIRECT, downAt, downOf, LINEAR, MANY, NEAREST, TO_NEAREST } from './whole-pixel';
+import { HALF_A_STEP, highWords, lowWords } from './words';
 
-/** Where a position's first tap lies. */
+/** Half a step of sums of two taps, of which a whole bit more is kept, less what is in the window already. */
+const HALF_DIRECT: i32 = (1 << (SUM_BITS_DIRECT - 1)) - (HALF_A_STEP << 13);
+
+/** Where a place's first tap lies. */
 @inline
-function placeOf(x: i32, y: i32, base: usize, stride: i32): usize {
-  return base + (y >> POSITION_BITS) * stride + ((x >> (POSITION_BITS - 2)) & ~3);
+function firstTap(place: i64, base: usize, stride: i32): usize {
+  return base + rowOf(place) * stride + xBits(place, POSITION_BITS - 2, ~3);
 }
 
 /** The sums of four columns, cut to words. */
@@ -38,11 +41,11 @@ function columns(p: usize, taps: i32, cut: i32, twoRows: i32, v0: v128, v1: v128
 
 /** The columns of a pixel of up to four taps. */
 @inline
-function few(x: i32, y: i32, taps: i32, cut: i32, base: usize, stride: i32, tableY: usize): v128 {
-  const wy = weightsAt(tableY, y);
+function few(place: i64, taps: i32, cut: i32, base: usize, stride: i32, tableY: usize): v128 {
+  const wy = downAt(tableY, place);
   const v0 = v128.load32_splat(wy);
   const v1 = taps > 2 ? v128.load32_splat(wy, 4) : v0;
-  return columns(placeOf(x, y, base, stride), taps, cut, stride << 1, v0, v1, v0, v0);
+  return columns(firstTap(place, base, stride), taps, cut, stride << 1, v0, v1, v0, v0);
 }
 
 /** A pixel of other numbers of taps, as two sums of pairs across and nothing. */
@@ -65,19 +68,19 @@ function ofMany(p: usize, twoRows: i32, wx: usize, wy: usize): v128 {
 
 /** A pixel of six or eight taps, as four sums of pairs across, or of {@link MANY}. */
 @inline
-function many(x: i32, y: i32, taps: i32, cut: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
+function many(place: i64, taps: i32, cut: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
   if (taps == MANY)
-    return ofMany(placeOf(x, y, base, stride), stride << 1, weightsOf(tableX, x, cellTapsX), weightsOf(tableY, y, cellTapsY));
-  const wy = weightsAt(tableY, y);
+    return ofMany(firstTap(place, base, stride), stride << 1, acrossOf(tableX, place, cellTapsX), downOf(tableY, place, cellTapsY));
+  const wy = downAt(tableY, place);
   const v0 = v128.load32_splat(wy);
   const v1 = v128.load32_splat(wy, 4);
   const v2 = v128.load32_splat(wy, 8);
   const v3 = taps > 6 ? v128.load32_splat(wy, 12) : v0;
-  const p = placeOf(x, y, base, stride);
+  const p = firstTap(place, base, stride);
   const first = columns(p, taps, cut, stride << 1, v0, v1, v2, v3);
   const last = columns(p + 16, taps, cut, stride << 1, v0, v1, v2, v3);
   // weights beyond the taps are nothing
-  return i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), v128.load(weightsAt(tableX, x)));
+  return i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), v128.load(acrossAt(tableX, place)));
 }
 
 /** Sums of pixels on their way, as for those of four samples. */
@@ -111,16 +114,20 @@ function fourSteps(step: i32, bend: i32): v128 {
 
 /** A row of a cell of 8 bits that is linear between pixels: positions in vectors, and no table. */
 @inline
-function linearRow(to: usize, end: usize, fromX: i32, fromY: i32, sx: i32, sy: i32, bx: i32, by: i32): void {
+function linearRow(to: usize, end: usize, from: i64, step: i64, bend: i64): void {
+  const sx = xOf(step);
+  const sy = yOf(step);
+  const bx = xOf(bend);
+  const by = yOf(bend);
   const base = cellBase;
   // columns and rows are fewer than 2^13
   const columns = i32x4.splat(tileStride >> 2);
-  const half = i32x4.splat(1 << 19);
-  let x = fourFrom(fromX - HALF_A_PHASE, sx, bx);
-  let y = fourFrom(fromY - HALF_A_PHASE, sy, by);
+  const half = i32x4.splat(HALF_DIRECT);
+  let x = fourFrom(xOf(from) - HALF_A_PHASE, sx, bx);
+  let y = fourFrom(yOf(from) - HALF_A_PHASE, sy, by);
   let stepX = fourSteps(sx, bx);
   let stepY = fourSteps(sy, by);
-  for (; to < end; to += 4) {
+  do {
     const pixels = i32x4.add(i32x4.dot_i16x8_s(i32x4.shr_s(y, POSITION_BITS), columns), i32x4.shr_s(x, POSITION_BITS));
     const places = i32x4.add(i32x4.splat(base), i32x4.shl(pixels, 2));
     const two = v128.load64_lane(i32x4.extract_lane(places, 1), v128.load64_zero(i32x4.extract_lane(places, 0)), 1);
@@ -136,95 +143,80 @@ function linearRow(to: usize, end: usize, fromX: i32, fromY: i32, sx: i32, sy: i
     y = i32x4.add(y, stepY);
     stepX = i32x4.add(stepX, i32x4.splat(bx << 4));
     stepY = i32x4.add(stepY, i32x4.splat(by << 4));
-  }
+    to += 4;
+  } while (to < end);
 }
 
 /** A row of the nearest samples of 16 bits as they are. */
 @inline
-function nearestRow(to: usize, end: usize, x: i32, y: i32, sx: i32, sy: i32, bx: i32, by: i32): void {
+function nearestRow(to: usize, end: usize, place: i64, step: i64, bend: i64): void {
   for (; to < end; to += 2) {
-    store<u16>(to, load<u16>(placeOf(x + TO_NEAREST, y + TO_NEAREST, cellBase, tileStride)) ^ 0x8000);
-    x += sx;
-    y += sy;
-    sx += bx;
-    sy += by;
+    store<u16>(to, load<u16>(firstTap(place + TO_NEAREST, cellBase, tileStride)) ^ 0x8000);
+    place += step;
+    step += bend;
   }
 }
 
 /** A row of a cell of any other taps. */
 @inline
-function tapsRow(to: usize, end: usize, x: i32, y: i32, sx: i32, sy: i32, bx: i32, by: i32, taps: i32, wide: bool): void {
+function tapsRow(to: usize, end: usize, place: i64, step: i64, bend: i64, taps: i32, wide: bool): void {
   const base = cellBase;
   const tableX = cellTableX;
   const tableY = cellTableY;
   const stride = tileStride;
   const cut = taps == DIRECT ? 15 : 16;
-  const half = i32x4.splat(wide ? HALF_STEP_WIDE : taps == DIRECT ? 1 << 19 : HALF);
+  const half = i32x4.splat(wide ? HALF_STEP_WIDE : HALF_DIRECT);
   const bits = wide ? SUM_BITS_WIDE : taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
   for (; to < end; to += wide ? 8 : 4) {
     let sum: v128;
     if (taps <= 4) {
-      let first = few(x, y, taps, cut, base, stride, tableY);
-      let weights = v128.load64_zero(weightsAt(tableX, x));
-      x += sx;
-      y += sy;
-      sx += bx;
-      sy += by;
-      first = i16x8.narrow_i32x4_s(first, few(x, y, taps, cut, base, stride, tableY));
-      v128.store(partSums, i32x4.dot_i16x8_s(first, v128.load64_lane(weightsAt(tableX, x), weights, 1)));
-      x += sx;
-      y += sy;
-      sx += bx;
-      sy += by;
-      first = few(x, y, taps, cut, base, stride, tableY);
-      weights = v128.load64_zero(weightsAt(tableX, x));
-      x += sx;
-      y += sy;
-      sx += bx;
-      sy += by;
-      first = i16x8.narrow_i32x4_s(first, few(x, y, taps, cut, base, stride, tableY));
-      const last = i32x4.dot_i16x8_s(first, v128.load64_lane(weightsAt(tableX, x), weights, 1));
+      let first = few(place, taps, cut, base, stride, tableY);
+      let weights = v128.load64_zero(acrossAt(tableX, place));
+      place += step;
+      step += bend;
+      first = i16x8.narrow_i32x4_s(first, few(place, taps, cut, base, stride, tableY));
+      v128.store(partSums, i32x4.dot_i16x8_s(first, v128.load64_lane(acrossAt(tableX, place), weights, 1)));
+      place += step;
+      step += bend;
+      first = few(place, taps, cut, base, stride, tableY);
+      weights = v128.load64_zero(acrossAt(tableX, place));
+      place += step;
+      step += bend;
+      first = i16x8.narrow_i32x4_s(first, few(place, taps, cut, base, stride, tableY));
+      const last = i32x4.dot_i16x8_s(first, v128.load64_lane(acrossAt(tableX, place), weights, 1));
       sum = added(v128.load(partSums), last);
     } else {
-      v128.store(partSums, many(x, y, taps, cut, base, stride, tableX, tableY));
-      x += sx;
-      y += sy;
-      sx += bx;
-      sy += by;
-      v128.store(partSums, many(x, y, taps, cut, base, stride, tableX, tableY), 16);
-      x += sx;
-      y += sy;
-      sx += bx;
-      sy += by;
-      v128.store(partSums, many(x, y, taps, cut, base, stride, tableX, tableY), 32);
-      x += sx;
-      y += sy;
-      sx += bx;
-      sy += by;
-      const last = many(x, y, taps, cut, base, stride, tableX, tableY);
+      v128.store(partSums, many(place, taps, cut, base, stride, tableX, tableY));
+      place += step;
+      step += bend;
+      v128.store(partSums, many(place, taps, cut, base, stride, tableX, tableY), 16);
+      place += step;
+      step += bend;
+      v128.store(partSums, many(place, taps, cut, base, stride, tableX, tableY), 32);
+      place += step;
+      step += bend;
+      const last = many(place, taps, cut, base, stride, tableX, tableY);
       sum = added(added(v128.load(partSums), v128.load(partSums, 16)), added(v128.load(partSums, 32), last));
     }
-    const whole = i32x4.shr_s(i32x4.add(sum, half), bits);
+    const whole = i32x4.shr_s(wide || taps == DIRECT ? i32x4.add(sum, half) : sum, bits);
     const words = i16x8.narrow_i32x4_s(whole, whole);
     if (wide) v128.store64_lane(to, v128.xor(words, i16x8.splat(-0x8000)), 0);
     else v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
-    x += sx;
-    y += sy;
-    sx += bx;
-    sy += by;
+    place += step;
+    step += bend;
   }
 }
 
 /** A row of a cell inside the source, of which up to three pixels too many are drawn. */
 @inline
-export function planeRow(to: usize, end: usize, x: i32, y: i32, sx: i32, sy: i32, bx: i32, by: i32, taps: i32, wide: bool): void {
-  if (taps == LINEAR) linearRow(to, end, x, y, sx, sy, bx, by);
-  else if (taps == NEAREST) nearestRow(to, end, x, y, sx, sy, bx, by);
-  else tapsRow(to, end, x, y, sx, sy, bx, by, taps, wide);
+export function planeRow(to: usize, end: usize, place: i64, step: i64, bend: i64, taps: i32, wide: bool): void {
+  if (taps == LINEAR) linearRow(to, end, place, step, bend);
+  else if (taps == NEAREST) nearestRow(to, end, place, step, bend);
+  else tapsRow(to, end, place, step, bend, taps, wide);
 }
 
 /**
- * Samples of a window of four a pixel, each with the same of the row below it, as i16; of 8 bits times 128.
+ * Samples of a window of four a pixel, each with the same of the row below it, as i16; of 8 bits as {@link lowWords}.
  * @param planes how many of the first three samples, one or three; each plane `planeBytes` after the one before
  * @param width pixels a row; up to three more are written beyond each @param height rows of the result, one less than of the window
  */
@@ -260,11 +252,11 @@ export function planePairs(
       const a = v128.load(p);
       const b = v128.load(p + fromStride);
       const first = i8x16.shuffle(a, b, 0, 16, 4, 20, 8, 24, 12, 28, 1, 17, 5, 21, 9, 25, 13, 29);
-      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(first), 7));
+      v128.store(q, lowWords(first));
       if (planes == 1) continue;
-      v128.store(q + planeBytes, i16x8.shl(i16x8.extend_high_i8x16_u(first), 7));
+      v128.store(q + planeBytes, highWords(first));
       const third = i8x16.shuffle(a, b, 2, 18, 6, 22, 10, 26, 14, 30, 2, 18, 6, 22, 10, 26, 14, 30);
-      v128.store(q + 2 * planeBytes, i16x8.shl(i16x8.extend_low_i8x16_u(third), 7));
+      v128.store(q + 2 * planeBytes, lowWords(third));
     }
   }
 }

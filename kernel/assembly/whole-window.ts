@@ -1,5 +1,7 @@
 /* Windows of opaque pictures: from samples as they are stored to four a pixel, their border repeated, every two rows interleaved. */
 
+import { highWords, lowWords } from './words';
+
 /** {@link decode} for RGB of 8 bits into four bytes a pixel, the last 255; reads up to 16 bytes beyond the last sample. */
 export function decode8(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
   for (let j = 0; j < height; j++) {
@@ -114,7 +116,7 @@ export function repeatBorderWhole(
 }
 
 /**
- * Every two rows of a window of four bytes a pixel interleaved, as i16 and times 128: for each pixel red of this row, red of the next, green, green, ...
+ * Every two rows of a window of four bytes a pixel interleaved, as {@link lowWords}: for each pixel red of this row, red of the next, green, green, ...
  * @param width pixels a row; up to three more are written beyond each; @param height rows of the result, one less than of the window
  */
 export function pairRows(from: usize, fromStride: i32, to: usize, toStride: i32, width: i32, height: i32): void {
@@ -127,10 +129,10 @@ export function pairRows(from: usize, fromStride: i32, to: usize, toStride: i32,
       const b = v128.load(p + fromStride);
       const first = i8x16.shuffle(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
       const last = i8x16.shuffle(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
-      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(first), 7));
-      v128.store(q, i16x8.shl(i16x8.extend_high_i8x16_u(first), 7), 16);
-      v128.store(q, i16x8.shl(i16x8.extend_low_i8x16_u(last), 7), 32);
-      v128.store(q, i16x8.shl(i16x8.extend_high_i8x16_u(last), 7), 48);
+      v128.store(q, lowWords(first));
+      v128.store(q, highWords(first), 16);
+      v128.store(q, lowWords(last), 32);
+      v128.store(q, highWords(last), 48);
     }
   }
 }

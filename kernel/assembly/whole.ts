@@ -5,29 +5,25 @@
  * 16 bits, whose filters reach beyond black and white, of half the samples' height.
  */
 
-import { POSITION_ONE } from './positions';
+import { placeOf, POSITION_ONE } from './positions';
 import { planeRow } from './planes';
 import { DIRECT, LINEAR, MANY, NEAREST, nearestAt, pixelAt, pixelOfMany } from './whole-pixel';
 
 export const HALF_A_PHASE: i32 = 1 << 8;
 
-/** Bits behind the point of a pixel's sum, and half of it; a 64th is what cutting off the lower halves of columns takes away. */
+/** Bits behind the point of a pixel's sum; half a step of it is in the window already ({@link HALF_A_STEP}). */
 export const SUM_BITS: i32 = 19;
 export const SUM_BITS_DIRECT: i32 = 20;
-export const HALF: i32 = (1 << 18) + (1 << 13);
 
-/*
- * Half a step of the result, with what cutting off takes away on average, in memory: written as a constant it would be made anew for every
- * pixel. Of 16 bits weights sum to -2^15 both ways: columns are turned over, and cutting them off adds a whole step on average, which is taken away.
+/**
+ * Half a step of the result of 16 bits. Their weights sum to -2^15 both ways: columns are turned over, and cutting them off adds a whole
+ * step on average, which is taken away.
  */
-const halfStep: usize = memory.data<i32>([HALF, HALF, HALF, HALF], 16);
-const halfStepDirect: usize = memory.data<i32>([1 << 19, 1 << 19, 1 << 19, 1 << 19], 16);
 export const HALF_STEP_WIDE: i32 = -(1 << 13);
-const halfStepWide: usize = memory.data<i32>([HALF_STEP_WIDE, HALF_STEP_WIDE, HALF_STEP_WIDE, HALF_STEP_WIDE], 16);
 /** Bits behind the point of a sum of 16 bits. */
 export const SUM_BITS_WIDE: i32 = 14;
-/** What samples of 16 bits are less. */
-const less: usize = memory.data<u16>([0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000, 0x8000], 16);
+/** What samples of 16 bits are less, as a word. */
+export const LESS: i16 = -0x8000;
 
 /** Bits by which the positions of rows and their steps are finer than positions. */
 const FINER: i64 = 16;
@@ -38,6 +34,9 @@ function fine(px: f64): i64 {
 }
 
 const HALF_FINE: i64 = 1 << 15;
+
+/** A row's step and its change, through memory: the engine would work out again for every pixel what it can. */
+const rowSteps: usize = memory.data(16, 16);
 
 /* The cell that is drawn next: where its first row goes and from where to where it is drawn, in fine steps; what tells the tile. */
 let cellTo: usize = 0;
@@ -79,14 +78,29 @@ let tileRight: i64 = 0;
 let tileBottom: i64 = 0;
 let tileNothing: u64 = 0;
 
-/** The weighted sum of the taps of one pixel, of whatever number. */
+/** The weighted sum of the taps of one pixel, of whatever number; the nearest one as it is. */
 @inline
-function sumAt(x: i32, y: i32, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
-  if (taps == MANY) return pixelOfMany(x, y, cellTapsX, cellTapsY, base, stride, tableX, tableY);
-  return pixelAt(x, y, taps, base, stride, tableX, tableY);
+function sumAt(place: i64, taps: i32, base: usize, stride: i32, tableX: usize, tableY: usize): v128 {
+  if (taps == NEAREST) return nearestAt(place, base, stride);
+  if (taps == MANY) return pixelOfMany(place, cellTapsX, cellTapsY, base, stride, tableX, tableY);
+  return pixelAt(place, taps, base, stride, tableX, tableY);
 }
 
-/** A cell whose pixels all lie inside the source; of 8 bits and few taps a row has one too many where their number is odd. */
+/** Stores a pixel, rounded and clamped. */
+@inline
+function putSum(to: usize, sum: v128, taps: i32, wide: bool): void {
+  if (taps == NEAREST) v128.store64_lane(to, v128.xor(sum, i16x8.splat(LESS)), 0);
+  else if (wide) {
+    const whole = i32x4.shr_s(i32x4.add(sum, i32x4.splat(HALF_STEP_WIDE)), SUM_BITS_WIDE);
+    v128.store64_lane(to, v128.xor(i16x8.narrow_i32x4_s(whole, whole), i16x8.splat(LESS)), 0);
+  } else {
+    const whole = taps == DIRECT ? i32x4.shr_s(i32x4.add(sum, i32x4.splat(1 << (SUM_BITS_DIRECT - 1))), SUM_BITS_DIRECT) : i32x4.shr_s(sum, SUM_BITS);
+    const words = i16x8.narrow_i32x4_s(whole, whole);
+    v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+  }
+}
+
+/** A cell whose pixels all lie inside the source; a row has one too many where their number is odd. */
 @inline
 function insideCell(taps: i32, wide: bool, bent: bool, plane: bool = false): void {
   const base = cellBase;
@@ -107,72 +121,25 @@ function insideCell(taps: i32, wide: bool, bent: bool, plane: bool = false): voi
   let bendY = cellBendY + HALF_FINE;
   let rowTo = cellTo;
   for (let rows = cellRows; rows > 0; rows--) {
-    let x = <i32>(fineX >> FINER);
-    let y = <i32>(fineY >> FINER);
-    let sx = <i32>(acrossX >> FINER);
-    let sy = <i32>(acrossY >> FINER);
-    const bx = <i32>(bendX >> FINER);
-    const by = <i32>(bendY >> FINER);
+    let place = placeOf(fineX >> FINER, fineY >> FINER);
+    store<i64>(rowSteps, placeOf(acrossX >> FINER, acrossY >> FINER));
+    let step = load<i64>(rowSteps);
+    store<i64>(rowSteps, placeOf(bendX >> FINER, bendY >> FINER), 8);
+    const bend = load<i64>(rowSteps, 8);
     const end = rowTo + rowBytes;
-    // rounded, clamped, stored
-    if (plane) planeRow(rowTo, end, x, y, sx, sy, bx, by, taps, wide);
-    else if (wide) {
-      const half = v128.load(halfStepWide);
-      const back = v128.load(less);
-      for (let to = rowTo; to < end; to += pixelBytes) {
-        let words: v128;
-        if (taps == NEAREST) words = nearestAt(x, y, base, stride);
-        else {
-          const whole = i32x4.shr_s(i32x4.add(sumAt(x, y, taps, base, stride, tableX, tableY), half), SUM_BITS_WIDE);
-          words = i16x8.narrow_i32x4_s(whole, whole);
-        }
-        v128.store64_lane(to, v128.xor(words, back), 0);
-        x += sx;
-        y += sy;
-        if (bent) {
-          sx += bx;
-          sy += by;
-        }
-      }
-    } else {
-      const half = v128.load(taps == DIRECT ? halfStepDirect : halfStep);
-      const bits = taps == DIRECT ? SUM_BITS_DIRECT : SUM_BITS;
-      if (taps > 2) {
-        for (let to = rowTo; to < end; to += pixelBytes) {
-          const whole = i32x4.shr_s(i32x4.add(sumAt(x, y, taps, base, stride, tableX, tableY), half), bits);
-          const words = i16x8.narrow_i32x4_s(whole, whole);
-          v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
-          x += sx;
-          y += sy;
-          if (bent) {
-            sx += bx;
-            sy += by;
-          }
-        }
-      } else {
-        // of few taps two a turn
-        const two = pixelBytes << 1;
-        for (let to = rowTo; to < end; to += two) {
-          const first = sumAt(x, y, taps, base, stride, tableX, tableY);
-          x += sx;
-          y += sy;
-          if (bent) {
-            sx += bx;
-            sy += by;
-          }
-          const second = sumAt(x, y, taps, base, stride, tableX, tableY);
-          x += sx;
-          y += sy;
-          if (bent) {
-            sx += bx;
-            sy += by;
-          }
-          const words = i16x8.narrow_i32x4_s(i32x4.shr_s(i32x4.add(first, half), bits), i32x4.shr_s(i32x4.add(second, half), bits));
-          const bytes = i8x16.narrow_i16x8_u(words, words);
-          v128.store32_lane(to, bytes, 0);
-          v128.store32_lane(to + pixelBytes, bytes, 1);
-        }
-      }
+    if (plane) planeRow(rowTo, end, place, step, bend, taps, wide);
+    else {
+      // two a turn, each stored by itself: what is on its way to memory keeps the loads behind it back, for which there are no registers
+      let to = rowTo;
+      do {
+        putSum(to, sumAt(place, taps, base, stride, tableX, tableY), taps, wide);
+        place += step;
+        if (bent) step += bend;
+        putSum(to + pixelBytes, sumAt(place, taps, base, stride, tableX, tableY), taps, wide);
+        place += step;
+        if (bent) step += bend;
+        to += pixelBytes << 1;
+      } while (to < end);
     }
     rowTo += tileOutStride;
     fineX += downX;

@@ -135,7 +135,7 @@ export const OUT = CELLS + 16_384;
 export const TILE_WIDTH = 128;
 /** In whole numbers; and as much of it as is interleaved at a time. */
 export const TILE_WIDTH_WHOLE = 512;
-export const PAIRED_WIDTH = 256;
+export const PAIRED_WIDTH = 128;
 /** Of many taps, of which pixels lie farther apart in the source. */
 export const PAIRED_WIDTH_MANY = 64;
 export const TILE_HEIGHT = 64;
