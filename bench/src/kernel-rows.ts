@@ -118,12 +118,17 @@ export async function kernelRows(rows: Rows, peer: Peer | null): Promise<void> {
 async function kindRows(rows: Rows): Promise<void> {
   const colour = somePicture(SIZE, 8);
   const grey: Raster = { ...SIZE, channels: 1, data: colour.data.slice(0, SIZE.width * SIZE.height) };
+  const clear: Raster = {
+    ...SIZE,
+    channels: 4,
+    data: new Uint8Array(4 * SIZE.width * SIZE.height).map((_, i) => (i * 31 + (i >> 9)) & 255),
+  };
   const correction = typicalCorrection(SIZE);
   const warp = composeWarp(correction, SIZE);
   const { lens, output } = correction;
   const apart = apartIn({ ...correction, lens: { ...lens, lateral: { red: 1.0006, blue: 0.9996 } } }, [1, 1]);
   const half = composeWarp({ ...correction, output: { ...output, size: { kind: 'long-edge', px: SIZE.width / 2 } } }, SIZE);
-  const { plain, draft, apartDraft, ofGrey, ofApart, inLight, ofHalf } = await inTurns({
+  const { plain, draft, apartDraft, ofGrey, ofApart, inLight, ofHalf, withAlpha } = await inTurns({
     plain: bandBy(resampleRowsFast, colour, warp, 'lanczos3'),
     draft: bandBy(resampleRowsFast, colour, warp, 'bilinear'),
     apartDraft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { apart }),
@@ -131,11 +136,13 @@ async function kindRows(rows: Rows): Promise<void> {
     ofApart: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { apart }),
     inLight: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { light: 'linear' }),
     ofHalf: bandBy(resampleRowsFast, colour, half, 'lanczos3'),
+    withAlpha: bandBy(resampleRowsFast, clear, warp, 'lanczos3', ROWS, { outChannels: 4 }),
   });
   rows['24 megapixels, bilinear: colours that lie apart against others, ratio'] = ratio(apartDraft, draft);
   rows['24 megapixels, lanczos3: colours that lie apart against others, ratio'] = ratio(ofApart, plain);
   rows['24 megapixels, lanczos3: grey against colour, ratio'] = ratio(ofGrey, plain);
   rows['24 megapixels, lanczos3: in linear light against as stored, ratio'] = ratio(inLight, plain);
+  rows['24 megapixels, lanczos3: with alpha against without, ratio'] = ratio(withAlpha, plain);
   rows['24 megapixels, lanczos3: a result of half the size, whole, against one of the whole size, ratio'] = ratio(ofHalf, plain) / 4;
 }
 

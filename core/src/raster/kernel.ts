@@ -82,9 +82,24 @@ export interface WholeExports {
   repeatBorderWhole(...args: [...Parameters<KernelExports['repeatBorder']>, wide: number]): void;
   pairRows: DecodeWhole;
   pairRows16: DecodeWhole;
-  divideByAlpha(first: number, stride: number, columns: number, rows: number): void;
   decodeGrey(...args: [...Parameters<DecodeWhole>, wide: number]): void;
   decodeLight(...args: [...Parameters<DecodeWhole>, channels: number, light: number]): void;
+  multiplyByAlpha: DecodeWhole;
+  divideByAlpha(first: number, stride: number, columns: number, rows: number): void;
+  decodeAlpha(...args: [...Parameters<WholeExports['decodeLight']>, whole: number]): void;
+  storeAlpha(
+    first: number,
+    stride: number,
+    width: number,
+    rows: number,
+    channels: number,
+    behind: number,
+    red: number,
+    green: number,
+    blue: number,
+    stored: number,
+    whole: number,
+  ): void;
   storeLight(first: number, stride: number, samples: number, rows: number, alpha: number, stored: number): void;
   planePairs(...args: [...Parameters<DecodeWhole>, planes: number, planeBytes: number, wide: number]): void;
   joinPlanes(

@@ -1,5 +1,5 @@
 import type { Size } from '../picture/point';
-import { hasAlpha, largestSample, multipliedByAlpha, type Raster } from './raster';
+import { hasAlpha, largestSample, type Raster } from './raster';
 import { kernelName } from './kernel';
 import { byColours, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
@@ -27,15 +27,13 @@ export function previewPixels(
 ): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = size;
   const kernel = largestSample(source) === 255 && kernelName() === 'simd';
-  const multiplied = kernel ? multipliedOf(source) : undefined;
-  const quick = kernel && (source.channels === 3 || multiplied !== undefined);
+  const quick = kernel && source.channels >= 3;
   if (apart && !quick) return byColours(apart, 4, source, map, (through) => previewPixels(source, through, size, nearest));
   const bytes = width * height * 4;
   const out = memory?.byteLength === bytes ? new Uint8ClampedArray(memory).fill(0) : new Uint8ClampedArray(bytes);
   if (quick) {
     const request = {
       source,
-      multiplied,
       map,
       filter: nearest ? 'nearest' : 'bilinear',
       width,
@@ -97,19 +95,6 @@ export function previewPixels(
     nodes.reverse();
   }
   return out;
-}
-
-/** Larger sources are not kept a second time, px. */
-const LARGEST_MULTIPLIED = 64e6;
-const multiplieds = new WeakMap<Raster, Raster>();
-
-/** A source of 8 bits and RGBA as the kernel wants it, made when it is first drawn; nothing for others. */
-function multipliedOf(source: Raster): Raster | undefined {
-  const { width, height, channels } = source;
-  if (channels !== 4 || width * height > LARGEST_MULTIPLIED) return undefined;
-  const made = multiplieds.get(source) ?? multipliedByAlpha(source);
-  multiplieds.set(source, made);
-  return made;
 }
 
 type DraftSampler = (x: number, y: number, out: Uint8ClampedArray, to: number) => void;

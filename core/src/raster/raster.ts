@@ -58,17 +58,6 @@ export function forScreen(raster: Raster): Raster {
   return { width, height, channels: kept, data: out };
 }
 
-/** RGBA of 8 bits with each colour multiplied by alpha, as what is interpolated has to be. */
-export function multipliedByAlpha({ width, height, data }: Raster): Raster {
-  const out = new Uint8Array(data);
-  for (let k = 3; k < out.length; k += 4) {
-    const alpha = out[k] as number;
-    if (alpha === 255) continue;
-    for (let c = k - 3; c < k; c += 1) out[c] = Math.round(((out[c] as number) * alpha) / 255);
-  }
-  return { width, height, channels: 4, data: out };
-}
-
 /**
  * Half the size, each pixel the mean of four (alpha weighs colour), of samples or of light. Where a side is odd its last row or column is
  * left out; a side of one pixel stays.

@@ -127,6 +127,35 @@ describe('the quick kernel', () => {
     );
   });
 
+  it('keeps a colour that fades to nothing: as it is as stored, within two steps in light; laid over a background within a step of the plain version', () => {
+    const size = { width: 300, height: 60 };
+    const source: Raster = { ...size, channels: 4, data: new Uint8Array(size.width * size.height * 4) };
+    for (let k = 0; k < size.width * size.height; k += 1) source.data.set([200, 90, 30, Math.max(0, (k % size.width) - 40)], 4 * k);
+    const map = (x: number, y: number, out: Float64Array): boolean => ((out[0] = 0.93 * x + 0.04 * y), (out[1] = 0.95 * y), true);
+    for (const filter of ['bilinear', 'bicubic', 'mitchell', 'lanczos3'] as const) {
+      for (const light of ['encoded', 'linear'] as const) {
+        const request = { source, map, filter, light, width: 290, fromRow: 0, toRow: 50 };
+        const faded = resampleRowsFast({ ...request, background: 'transparent', outChannels: 4 });
+        let [seen, faint, strong] = [0, 0, 0];
+        for (let k = 0; k < faded.length; k += 4) {
+          if (faded[k + 3]! < 8) continue;
+          const off = Math.max(Math.abs(faded[k]! - 200), Math.abs(faded[k + 1]! - 90), Math.abs(faded[k + 2]! - 30));
+          if (faded[k + 3]! > 127) strong = Math.max(strong, off);
+          else faint = Math.max(faint, off);
+          seen += 1;
+        }
+        expect({ faint: faint <= (light === 'linear' ? 2 : 0), strong, much: seen > 9000 }, `${filter}, ${light}: ${faint}`).toEqual({
+          faint: true,
+          strong: 0,
+          much: true,
+        });
+        const over = { ...request, background: [10, 20, 250], outChannels: 3 as const };
+        const [plain, quick] = [resampleRows(over), resampleRowsFast(over)];
+        expect(plain.reduce((most, sample, k) => Math.max(most, Math.abs(sample - quick[k]!)), 0)).toBeLessThanOrEqual(1);
+      }
+    }
+  });
+
   it('draws colours that lie apart as each by itself, nearly all to the bit and all to a step of 8 bits: filters, depths, alpha, inside and at the rim', () => {
     const size = { width: 3500, height: 400 };
     let together = 0;

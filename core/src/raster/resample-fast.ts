@@ -2,7 +2,7 @@ import { FEW_TAPS, kernelHere, TILE_HEIGHT, TILE_WIDTH, TILE_WIDTH_WHOLE, type K
 import { colourMap, sizeOfColour, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
 import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
-import { isWide, largestSample } from './raster';
+import { hasAlpha, isWide, largestSample } from './raster';
 import { behindOf, runTile, runTileInPlanes, runTileWhole } from './run-tile';
 import { planTile, type Plan } from './tile-plan';
 import {
@@ -47,9 +47,9 @@ function renderTileInColours(
   columns: number,
   rows: number,
 ): void {
-  const { source, map, apart, width, fromRow, outChannels, multiplied } = request;
+  const { source, map, apart, width, fromRow, outChannels } = request;
   const grid =
-    inWholeNumbers(request) && !multiplied && apart ? warpGrid(map, x0, y0, columns, rows, limitOf(request), source, true) : null;
+    inWholeNumbers(request) && !hasAlpha(source) && apart ? warpGrid(map, x0, y0, columns, rows, limitOf(request), source, true) : null;
   if (grid && apart && !grid.seam && !grid.holes) {
     const own = [0, 1, 2].map((channel) => gridOfColour(grid, apart, channel));
     const box = boxAbout(own.map(boxOf));
@@ -227,8 +227,8 @@ function plainTile(request: ResampleRequest, out: Uint8Array | Uint16Array, x0: 
     out.set(part.subarray(j * columns * outChannels, (j + 1) * columns * outChannels), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
 
-/** Whether a picture can be done in whole numbers: opaque colour, or grey as that, or multiplied by alpha; its light only of 8 bits. */
-const inWholeNumbers = ({ source, outChannels, light, filter, multiplied }: ResampleRequest): boolean =>
-  multiplied !== undefined ||
-  ((source.channels === 3 ? outChannels >= 3 : source.channels === 1 && outChannels === 1) &&
-    (light !== 'linear' || filter === 'nearest' || !isWide(source)));
+/** Whether a picture can be done in whole numbers: opaque colour, or grey as that, with light or alpha only of 8 bits. */
+const inWholeNumbers = ({ source, outChannels, light, filter }: ResampleRequest): boolean => {
+  if (hasAlpha(source)) return !isWide(source);
+  return (source.channels === 3 ? outChannels >= 3 : outChannels === 1) && (light !== 'linear' || filter === 'nearest' || !isWide(source));
+};

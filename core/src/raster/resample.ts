@@ -26,11 +26,6 @@ export interface ResampleRequest {
   readonly apart?: Apart | null | undefined;
   /** What is averaged; samples by default. */
   readonly light?: Light | undefined;
-  /**
-   * A source of RGBA of 8 bits with its colours multiplied by alpha ({@link multipliedByAlpha}), for drafts: the quick way then draws it in
-   * whole numbers, colours of faint pixels in coarse steps.
-   */
-  readonly multiplied?: Raster | undefined;
   /** Where the rows go: zeros, of the source's depth, exactly as many samples as there are; new memory by default. */
   readonly into?: Uint8Array | Uint16Array | undefined;
 }

@@ -23,7 +23,7 @@ import {
 import { hasAlpha, isWide, largestSample } from './raster';
 import { CELL, type ResampleRequest } from './resample';
 import type { CellKernel, Plan } from './tile-plan';
-import { fillWindow, fillWindowWhole, pairedColumns, planesOf, type WholeWindow } from './tile-window';
+import { fillWindow, fillWindowWhole, pairedColumns, planesOf, type AlphaForm, type WholeWindow } from './tile-window';
 import type { WarpGrid } from './warp-grid';
 
 /* Has the kernel draw a tile that is planned. */
@@ -34,7 +34,7 @@ export interface Pass {
   readonly plan: Plan;
 }
 
-/** Draws a tile in whole numbers: of colour, maybe multiplied by alpha, or of grey. */
+/** Draws a tile in whole numbers: of colour, maybe with alpha, or of grey. */
 export function runTileWhole(
   here: Kernel,
   request: ResampleRequest,
@@ -45,15 +45,14 @@ export function runTileWhole(
   columns: number,
   rows: number,
 ): void {
-  const { outChannels, multiplied } = request;
-  const source = multiplied ?? request.source;
+  const { source } = request;
   const { grid, plan } = pass;
-  const curve = curveOf(here, request);
-  const wide = curve ? 1 : isWide(source);
-  const pixelBytes = outChannels << wide;
+  const form = formOf(here, request);
+  const { wide, curve, alpha } = form;
+  const pixelBytes = form.samples << wide;
   const outStride = paddedRow(columns * pixelBytes);
   const direct = isDirect(plan, wide);
-  const whole = fillWindowWhole(here, source, plan, curve?.light ?? 0);
+  const whole = fillWindowWhole(here, source, plan, curve?.light ?? 0, alpha);
   const grey = source.channels === 1;
   placeKernels(here, request.filter, plan, wide, grey);
   here.doubles.set(grid.nodes, NODES >> 3);
@@ -67,10 +66,9 @@ export function runTileWhole(
       : direct
         ? whole
         : pairedColumns(here, whole, plan, wide, from, to);
-    runPart(here, request, pass, window, x, width, columns, rows, OUT + x * pixelBytes, outStride, pixelBytes);
+    runPart(here, request, form, pass, window, x, width, columns, rows, OUT + x * pixelBytes, outStride, pixelBytes);
   }
-  if (multiplied) here.exports.divideByAlpha(OUT, outStride, columns, rows);
-  finish(here, request, curve, out, outStride, x0, y0, columns, rows);
+  finish(here, request, form, out, outStride, x0, y0, columns, rows);
 }
 
 /**
@@ -88,34 +86,51 @@ export function runTileInPlanes(
   rows: number,
 ): void {
   const { outChannels, source } = request;
-  const curve = curveOf(here, request);
-  const wide = curve ? 1 : isWide(source);
+  const form = formOf(here, request);
+  const { wide, curve } = form;
   const [{ plan: first }] = passes as [Pass];
-  const whole = fillWindowWhole(here, source, first, curve?.light ?? 0);
+  const whole = fillWindowWhole(here, source, first, curve?.light ?? 0, null);
   const windows = planesOf(here, whole, first, wide, 3);
   const stride = paddedRow(columns << wide);
   const planes = passes.map((pass, channel) => {
     const at = OUT_PLANES + channel * PLANE_BYTES;
     here.doubles.set(pass.grid.nodes, NODES >> 3);
     placeKernels(here, request.filter, pass.plan, wide, true);
-    runPart(here, request, pass, windows[channel] as WholeWindow, 0, columns, columns, rows, at, stride, 1 << wide);
+    runPart(here, request, form, pass, windows[channel] as WholeWindow, 0, columns, columns, rows, at, stride, 1 << wide);
     return at;
   }) as [number, number, number];
   const pixelBytes = outChannels << wide;
   const outStride = paddedRow(columns * pixelBytes);
   here.exports.joinPlanes(...planes, stride, OUT, outStride, columns, rows, pixelBytes, wide);
-  finish(here, request, curve, out, outStride, x0, y0, columns, rows);
+  finish(here, request, form, out, outStride, x0, y0, columns, rows);
 }
 
-/** The curve by which samples of 8 bits are taken as 16 bits of their light; null for samples as they are. */
-const curveOf = (here: Kernel, { light, filter, source }: ResampleRequest): CurveTables | null =>
-  light === 'linear' && filter !== 'nearest' && !isWide(source) ? wholeCurve(here) : null;
+/** How samples lie in the kernel's memory. */
+interface Form {
+  /** 1 for words. */
+  readonly wide: 0 | 1;
+  /** The curve by which samples of 8 bits are taken as words of their light; null for samples as they are. */
+  readonly curve: CurveTables | null;
+  /** Null where there is no alpha. */
+  readonly alpha: AlphaForm | null;
+  /** Samples of a pixel that is drawn. */
+  readonly samples: number;
+}
+
+function formOf(here: Kernel, { light, filter, source, outChannels, background, draft }: ResampleRequest): Form {
+  const nearest = filter === 'nearest';
+  const curve = light === 'linear' && !nearest && !isWide(source) ? wholeCurve(here) : null;
+  if (!hasAlpha(source)) return { wide: curve ? 1 : isWide(source), curve, alpha: null, samples: outChannels };
+  const inBytes = draft && !curve && source.channels === 4 && outChannels === 4 && background === 'transparent';
+  const alpha: AlphaForm = { wide: inBytes ? 0 : 1, whole: nearest ? 1 : 0 };
+  return { wide: alpha.wide, curve, alpha, samples: 4 };
+}
 
 /** From the kernel's memory into the result. */
 function finish(
   here: Kernel,
   request: ResampleRequest,
-  curve: CurveTables | null,
+  { curve, alpha }: Form,
   out: Uint8Array | Uint16Array,
   outStride: number,
   x0: number,
@@ -123,10 +138,21 @@ function finish(
   columns: number,
   rows: number,
 ): void {
-  const { outChannels, source, multiplied } = request;
-  if (curve) here.exports.storeLight(OUT, outStride, columns * outChannels, rows, outChannels === 4 ? 1 : 0, curve.stored);
-  copyOut(here, request, out, isWide(multiplied ?? source), outStride, x0, y0, columns, rows);
+  const { outChannels, source, background } = request;
+  const stored = curve?.stored ?? 0;
+  if (alpha?.wide) {
+    const behind = background === 'transparent' ? 0 : 1;
+    const colour = wordsBehind(here, request, curve);
+    here.exports.storeAlpha(OUT, outStride, columns, rows, outChannels, behind, ...colour, stored, alpha.whole);
+  } else if (alpha && !alpha.whole) here.exports.divideByAlpha(OUT, outStride, columns, rows);
+  else if (curve) here.exports.storeLight(OUT, outStride, columns * outChannels, rows, outChannels === 4 ? 1 : 0, stored);
+  copyOut(here, request, out, isWide(source), outStride, x0, y0, columns, rows);
 }
+
+/** The background as words: of light, or of samples of 8 bits as they are. */
+const wordsBehind = (here: Kernel, request: ResampleRequest, curve: CurveTables | null): [number, number, number] =>
+  // light lies in the kernel's memory less 32768, what is drawn does not
+  behindOf(request).map((v) => (curve ? (here.words[(curve.light >> 1) + v] as number) + 0x8000 : 257 * v)) as [number, number, number];
 
 /** Of two taps of 8 bits interleaving takes longer than it saves. */
 const isDirect = ({ mostTaps }: Plan, wide: 0 | 1): boolean => mostTaps === 2 && !wide;
@@ -135,6 +161,7 @@ const isDirect = ({ mostTaps }: Plan, wide: 0 | 1): boolean => mostTaps === 2 &&
 function runPart(
   here: Kernel,
   request: ResampleRequest,
+  { wide, curve, alpha }: Form,
   { grid, plan }: Pass,
   window: WholeWindow,
   x: number,
@@ -146,17 +173,12 @@ function runPart(
   pixelBytes: number,
 ): void {
   const { source, background } = request;
-  const curve = curveOf(here, request);
-  const wide = curve ? 1 : isWide(source);
-  // light lies in the kernel's memory less 32768, what is drawn does not
-  const [r, g, b] = behindOf(request).map((v) => (curve ? (here.words[(curve.light >> 1) + v] as number) + 0x8000 : v)) as [
-    number,
-    number,
-    number,
-  ];
+  const [r, g, b] = curve ? wordsBehind(here, request, curve) : behindOf(request);
   const none = background === 'transparent';
-  // of one sample a pixel any number of them
+  // of one sample a pixel any number of them; what alpha leaves is laid over the background later
   const low = source.channels === 1 ? r * (wide ? 0x10001 : 0x1010101) : wide ? r | (g << 16) : r | (g << 8) | (b << 16) | (255 << 24);
+  const high = source.channels === 1 ? low : b | (65535 << 16);
+  const [nothing, nothingHigh] = alpha?.wide ? [NO_ALPHA, NO_ALPHA] : none ? [0, 0] : [low, high];
   here.exports.tileWhole(
     NODES,
     grid.columns,
@@ -177,11 +199,14 @@ function runPart(
     at,
     stride,
     pixelBytes,
-    none ? 0 : low,
-    none ? 0 : source.channels === 1 ? low : b | (65535 << 16),
+    nothing,
+    nothingHigh,
     wide,
   );
 }
+
+/** Two words of nothing where there is alpha, as the kernel has them. */
+const NO_ALPHA = 0x4000_4000;
 
 /** What the kernel calls two taps of a window of four bytes a pixel or of a plane, the nearest pixel of 16 bits, and two taps of a plane that are linear between pixels. */
 const DIRECT = 0;

@@ -53,19 +53,32 @@ export interface WholeWindow {
   readonly left: number;
 }
 
-/** The plan's window as four samples a pixel; `light`: where a table of the light of samples of 8 bits lies, whose 16 bits are taken then, 0 for as they are. */
-export function fillWindowWhole(here: Kernel, source: Source, plan: Plan, light: number): WholeWindow {
+/** What becomes of alpha of 8 bits. */
+export interface AlphaForm {
+  /** For drafts as bytes, colours of faint pixels in coarse steps; else as words. */
+  readonly wide: 0 | 1;
+  /** 1 where pixels are taken as they are, and colours not multiplied by it. */
+  readonly whole: 0 | 1;
+}
+
+/**
+ * The plan's window as four samples a pixel.
+ * @param light where a table of the light of samples of 8 bits lies, whose 16 bits are taken then, 0 for as they are
+ * @param alpha null where there is none
+ */
+export function fillWindowWhole(here: Kernel, source: Source, plan: Plan, light: number, alpha: AlphaForm | null): WholeWindow {
   const { rowBytes, columns, rows, left, right, above, below } = stage(here, source, plan);
   const { exports } = here;
-  const wide = light ? 1 : isWide(source);
+  const wide = alpha ? alpha.wide : light ? 1 : isWide(source);
   const pixelBytes = 4 << wide;
   // an even number of pixels keeps wide ones from writing into the next row's first
   const stride = (plan.width + (plan.width & 1)) * pixelBytes;
   const first = SAMPLES + above * stride + left * pixelBytes;
-  // four samples a pixel are there as they are wanted
-  if (light) exports.decodeLight(STAGING, rowBytes, first, stride, columns, rows, source.channels, light);
-  else if (source.channels === 4)
+  if (alpha?.wide) exports.decodeAlpha(STAGING, rowBytes, first, stride, columns, rows, source.channels, light, alpha.whole);
+  else if (alpha?.whole)
     for (let j = 0; j < rows; j += 1) here.bytes.copyWithin(first + j * stride, STAGING + j * rowBytes, STAGING + (j + 1) * rowBytes);
+  else if (alpha) exports.multiplyByAlpha(STAGING, rowBytes, first, stride, columns, rows);
+  else if (light) exports.decodeLight(STAGING, rowBytes, first, stride, columns, rows, source.channels, light);
   else if (source.channels === 1) exports.decodeGrey(STAGING, rowBytes, first, stride, columns, rows, wide);
   else (wide ? exports.decode16 : exports.decode8)(STAGING, rowBytes, first, stride, columns, rows);
   exports.repeatBorderWhole(first, stride, columns, rows, left, right, above, below, wide);
