@@ -121,7 +121,9 @@ function formOf(here: Kernel, { light, filter, source, outChannels, background, 
   const nearest = filter === 'nearest';
   const curve = light === 'linear' && !nearest && !isWide(source) ? wholeCurve(here) : null;
   if (!hasAlpha(source)) return { wide: curve ? 1 : isWide(source), curve, alpha: null, samples: outChannels };
-  const inBytes = draft && !curve && source.channels === 4 && outChannels === 4 && background === 'transparent';
+  // lobes of other filters need more room than a byte has
+  const two = nearest || filter === 'bilinear';
+  const inBytes = draft && two && !curve && source.channels === 4 && outChannels === 4 && background === 'transparent';
   const alpha: AlphaForm = { wide: inBytes ? 0 : 1, whole: nearest ? 1 : 0 };
   return { wide: alpha.wide, curve, alpha, samples: 4 };
 }
