@@ -29,12 +29,12 @@ export function typicalCorrection(size: Size): Correction {
   });
 }
 
-/** RGB of 8 or 16 bits, with something in it. */
-export function somePicture(size: Size, bits: 8 | 16): Raster {
-  const length = size.width * size.height * 3;
+/** RGB, or RGBA, of 8 or 16 bits, with something in it. */
+export function somePicture(size: Size, bits: 8 | 16, channels: 3 | 4 = 3): Raster {
+  const length = size.width * size.height * channels;
   const data = bits === 16 ? new Uint16Array(length) : new Uint8Array(length);
   for (let i = 0; i < length; i += 1) data[i] = bits === 16 ? ((i * 31 + (i >> 9)) & 255) * 257 + (i & 255) : (i * 31 + (i >> 9)) & 255;
-  return { ...size, channels: 3, data };
+  return { ...size, channels, data };
 }
 
 /** Draws a band of the middle of the output; ns a pixel. */
@@ -118,11 +118,7 @@ export async function kernelRows(rows: Rows, peer: Peer | null): Promise<void> {
 async function kindRows(rows: Rows): Promise<void> {
   const colour = somePicture(SIZE, 8);
   const grey: Raster = { ...SIZE, channels: 1, data: colour.data.slice(0, SIZE.width * SIZE.height) };
-  const clear: Raster = {
-    ...SIZE,
-    channels: 4,
-    data: new Uint8Array(4 * SIZE.width * SIZE.height).map((_, i) => (i * 31 + (i >> 9)) & 255),
-  };
+  const clear = somePicture(SIZE, 8, 4);
   const correction = typicalCorrection(SIZE);
   const warp = composeWarp(correction, SIZE);
   const { lens, output } = correction;

@@ -25,13 +25,13 @@ export const isEnding = (): boolean => ending;
 
 /** Ends the command on an interrupt, without what is half-written; exit code 128 and the signal's number, as shells have it. */
 export function endCleanlyOnSignals(): void {
-  const end = (code: number) => async (): Promise<never> => {
+  const end = async (code: number): Promise<never> => {
     ending = true;
     await Promise.all([...writers].map((writer) => writer.terminate()));
     for (const file of begun) rmSync(file, { force: true });
     process.stderr.write('Interrupted. What was complete before is there; nothing is half-written.\n');
     process.exit(code);
   };
-  process.on('SIGINT', () => void end(130)());
-  process.on('SIGTERM', () => void end(143)());
+  process.on('SIGINT', () => void end(130));
+  process.on('SIGTERM', () => void end(143));
 }

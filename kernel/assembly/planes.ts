@@ -12,6 +12,7 @@ import {
   cellTapsY,
   HALF_A_PHASE,
   HALF_STEP_WIDE,
+  LESS,
   SUM_BITS,
   SUM_BITS_DIRECT,
   SUM_BITS_WIDE,
@@ -200,7 +201,7 @@ function tapsRow(to: usize, end: usize, place: i64, step: i64, bend: i64, taps: 
     }
     const whole = i32x4.shr_s(wide || taps == DIRECT ? i32x4.add(sum, half) : sum, bits);
     const words = i16x8.narrow_i32x4_s(whole, whole);
-    if (wide) v128.store64_lane(to, v128.xor(words, i16x8.splat(-0x8000)), 0);
+    if (wide) v128.store64_lane(to, v128.xor(words, i16x8.splat(LESS)), 0);
     else v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
     place += step;
     step += bend;

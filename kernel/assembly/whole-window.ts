@@ -1,4 +1,4 @@
-/* Windows of opaque pictures: from samples as they are stored to four a pixel, their border repeated, every two rows interleaved. */
+/* Windows in whole numbers: from samples as they are stored to four a pixel, multiplied by alpha where there is any, their border repeated, every two rows interleaved; and what is drawn back again. */
 
 import { highWords, lowWords } from './words';
 
@@ -213,7 +213,7 @@ export function multiplyByAlpha(from: usize, fromStride: i32, to: usize, toStrid
   for (let j = 0; j < height; j++) {
     let p = from + j * fromStride;
     let q = to + j * toStride;
-    // up to three pixels too many, where the border will be
+    // up to three pixels too many, where the next row or the border will be
     const end = q + (width << 2);
     do {
       const four = v128.load(p);

@@ -1,7 +1,7 @@
 /*
- * Opaque colour, the bulk of all pictures: the same in whole numbers. A pixel of the window is four samples (red, green, blue, opaque), of
- * 16 bits less 32768 where they are wide. Every two rows are interleaved, so that one multiplication of pairs takes both with their
- * weights; columns are summed first, exactly, then taken across in pairs of their upper halves: of 8 bits with 6 bits behind the point, of
+ * The same in whole numbers: opaque colour, the bulk of all pictures, grey, and alpha of 8 bits. A pixel of the window is four samples (red, green, blue, alpha or opaque),
+ * of 16 bits less 32768 where they are wide. Every two rows are interleaved, so that one multiplication of pairs takes both with their
+ * weights; columns are summed first, exactly, then taken across in pairs of their upper halves: of 8 bits with 5 bits behind the point, of
  * 16 bits, whose filters reach beyond black and white, of half the samples' height.
  */
 

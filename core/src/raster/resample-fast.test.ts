@@ -156,6 +156,52 @@ describe('the quick kernel', () => {
     }
   });
 
+  it('of white noise in colours and alpha, what is seen is within a step of the plain version, in light within three, where positions are exact; the nearest pixel is itself, in drafts too', () => {
+    const source = noisy(320, 90, 4, 8, 11);
+    const map = (x: number, y: number, out: Float64Array): boolean => ((out[0] = 12 + 0.93 * x + 0.04 * y), (out[1] = 12 + 0.95 * y), true);
+    for (const filter of ['bilinear', 'bicubic', 'mitchell', 'lanczos3'] as const) {
+      for (const light of ['encoded', 'linear'] as const) {
+        const request = {
+          source,
+          map,
+          filter,
+          light,
+          width: 290,
+          fromRow: 0,
+          toRow: 60,
+          background: 'transparent',
+          outChannels: 4,
+        } as const;
+        const [plain, quick] = [resampleRows(request), resampleRowsFast(request)];
+        const off = Array.from(plain, (sample, k) => (Math.abs(sample - quick[k]!) * (k % 4 === 3 ? 255 : plain[k | 3]!)) / 255);
+        expect(Math.max(...off), `${filter}, ${light}`).toBeLessThanOrEqual(light === 'linear' ? 3 : 1);
+        expect(Math.sqrt(off.reduce((sum, d) => sum + d * d, 0) / off.length), `${filter}, ${light}`).toBeLessThan(0.3);
+      }
+    }
+    const nearest = { source, map, filter: 'nearest', width: 290, fromRow: 0, toRow: 60 } as const;
+    const clear = { ...nearest, background: 'transparent', outChannels: 4 } as const;
+    const over = { ...nearest, background: [10, 20, 250], outChannels: 3 } as const;
+    const [words, bytes, laid, plain] = [
+      resampleRowsFast(clear),
+      resampleRowsFast({ ...clear, draft: true }),
+      resampleRowsFast(over),
+      resampleRows(over),
+    ];
+    const p = new Float64Array(2);
+    let compared = 0;
+    for (let k = 0; k < 290 * 60; k += 1) {
+      map((k % 290) + 0.5, Math.floor(k / 290) + 0.5, p);
+      const [x, y] = [p[0]!, p[1]!];
+      const pixel = source.data.subarray(4 * (Math.floor(y) * 320 + Math.floor(x)), 4 * (Math.floor(y) * 320 + Math.floor(x)) + 4);
+      // on which side of a pixel's edge a position falls may differ by half a phase; colour without alpha is nothing
+      if (Math.min(Math.abs(x - Math.round(x)), Math.abs(y - Math.round(y))) < 1 / 512 || pixel[3] === 0) continue;
+      compared += 1;
+      expect([words.subarray(4 * k, 4 * k + 4), bytes.subarray(4 * k, 4 * k + 4)]).toEqual([pixel, pixel]);
+      expect(Math.max(...[0, 1, 2].map((c) => Math.abs(laid[3 * k + c]! - plain[3 * k + c]!)))).toBeLessThanOrEqual(1);
+    }
+    expect(compared).toBeGreaterThan(16_000);
+  });
+
   it('draws colours that lie apart as each by itself, nearly all to the bit and all to a step of 8 bits: filters, depths, alpha, inside and at the rim', () => {
     const size = { width: 3500, height: 400 };
     let together = 0;
