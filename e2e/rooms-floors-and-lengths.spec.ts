@@ -110,11 +110,13 @@ test('the stair by middle plumb: the crop moves, and its middle stays plumb', as
   await openKnot(page, 'Crop');
   // the right side far to the left: the middle is elsewhere now
   const area = (await page.locator('ap-stage .area').boundingBox())!;
-  const tag = await page.locator('g.crop .over line').nth(3).boundingBox();
+  const frame = (await page.locator('g.crop .over').boundingBox())!;
+  // its lines go 18 px beyond the corners
+  const right = frame.x + frame.width - 18;
   const y = area.y + area.height / 2;
-  await page.mouse.move(tag!.x, y);
+  await page.mouse.move(right, y);
   await page.mouse.down();
-  await page.mouse.move(tag!.x - 150, y, { steps: 5 });
+  await page.mouse.move(right - 150, y, { steps: 5 });
   await page.mouse.up();
   const { file } = await exportFile(page, 'JPEG');
   const correction = parseCorrection(await documentOf(page));

@@ -180,7 +180,7 @@ function reshaped(outline: readonly Point[], rect: Rect, contain: readonly Rect[
 /** Proportions tried beside those of the start, times them. */
 const OTHER_SHAPES = [0.6, 0.75, 0.88, 1.14, 1.33, 1.67];
 
-function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: TrimConstraints): Rect[] {
+function startsFor(outline: readonly Point[], { ratio, centre, contain = [], near }: TrimConstraints): Rect[] {
   if (centre) {
     const starts: Rect[] = [];
     for (const r of ratio ? [ratio] : [1, 0.5, 2, 0.25, 4]) {
@@ -201,10 +201,10 @@ function startsFor(outline: readonly Point[], { ratio, centre, contain = [] }: T
     }
     return starts.length > 3 ? [starts[0] as Rect, starts[starts.length >> 1] as Rect, starts[starts.length - 1] as Rect] : starts;
   }
-  const start = largestOnGrid(outline, ratio);
+  const start = largestOnGrid(outline, ratio, near);
   if (start && !ratio) {
     // between hollow sides the area may have several maxima over the proportions: the most promising shapes are tried
-    const shapes = OTHER_SHAPES.flatMap((times) => largestOnGrid(outline, (times * start.width) / start.height) ?? []);
+    const shapes = OTHER_SHAPES.flatMap((times) => largestOnGrid(outline, (times * start.width) / start.height, near) ?? []);
     return [start, ...shapes.sort((p, q) => areaOf(q) - areaOf(p)).slice(0, 2)];
   }
   if (start) return [start];

@@ -1,7 +1,7 @@
 import type { Correction } from '../correction/schema';
 import type { Warp } from '../crop/compose-warp';
 import type { Point, Size } from '../picture/point';
-import { clipPolygon, isInside, polygonArea } from '../picture/polygon';
+import { clipToRect, isInside, polygonArea } from '../picture/polygon';
 
 /** Cells along the longer side by which empty parts are told apart. */
 const CELLS = 240;
@@ -39,12 +39,7 @@ export const MUCH_FILLED = 0.15;
 export function filledShare(correction: Correction, warp: Warp): number {
   const { crop, outline } = warp;
   if (correction.crop.edges !== 'fill') return 0;
-  let seen: Point[] = [...outline];
-  seen = clipPolygon(seen, ([x]) => x - crop.x);
-  seen = clipPolygon(seen, ([x]) => crop.x + crop.width - x);
-  seen = clipPolygon(seen, ([, y]) => y - crop.y);
-  seen = clipPolygon(seen, ([, y]) => crop.y + crop.height - y);
-  const empty = 1 - Math.abs(polygonArea(seen)) / (crop.width * crop.height);
+  const empty = 1 - polygonArea(clipToRect(outline, crop)) / (crop.width * crop.height);
   const left = labelled(correction, warp).parts.reduce((sum, part) => sum + (part.left ? part.share : 0), 0);
   return empty < 1e-9 ? 0 : Math.max(0, empty - left);
 }

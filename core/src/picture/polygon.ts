@@ -48,6 +48,12 @@ export function clipPolygon(points: readonly Point[], signed: (p: Point) => numb
   return kept;
 }
 
+/** The part of a closed polygon inside a rectangle; where it is not convex, some of its edges may run there and back along the sides. */
+export function clipToRect(points: readonly Point[], { x, y, width, height }: Rect): Point[] {
+  const sides: readonly ((p: Point) => number)[] = [(p) => p[0] - x, (p) => x + width - p[0], (p) => p[1] - y, (p) => y + height - p[1]];
+  return sides.reduce<Point[]>((kept, signed) => clipPolygon(kept, signed), [...points]);
+}
+
 /** Whether a closed polygon never turns back, whichever way it runs round. */
 export function isConvex(outline: readonly Point[]): boolean {
   let way = 0;

@@ -161,6 +161,7 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
   const flatMiddle = uneased(warp, middle) ?? middle;
   const mmPerPx = FRAME_DIAGONAL_MM / diagonal(warp.pictureSize) / scale;
   const sure = sureOf(solved?.panel ?? null, stance.from === 'references' ? solution : null);
+  let bends: Bends | null | undefined;
   return {
     references,
     panels: correction.panels.map((panel, index) => readPanel(correction, warp, panel, index + 1)),
@@ -175,7 +176,10 @@ export function readingsOf(correction: Correction, warp: Warp): Readings {
     rise: camera.flat ? null : (axis[1] - flatMiddle[1]) * mmPerPx,
     cross: camera.flat ? null : (flatMiddle[0] - axis[0]) * mmPerPx,
     rings: ringReadings(correction, warp),
-    bends: bendsOf(warp, warp.crop),
+    // seen at two steps only, and takes as long as all else
+    get bends() {
+      return (bends ??= bendsOf(warp, warp.crop));
+    },
     shims: shimReading(warp),
     filled: filledShare(correction, warp),
     focal: solved?.focal ?? solution?.focal ?? null,

@@ -1,5 +1,5 @@
 import { rectCorners, type Point, type Rect } from '../picture/point';
-import { clipPolygon, polygonArea } from '../picture/polygon';
+import { clipToRect, polygonArea } from '../picture/polygon';
 import type { PlaneWarp } from './plane-warp';
 
 /** What the correction costs inside a crop. */
@@ -92,7 +92,7 @@ function keptShare(warp: PlaneWarp, crop: Rect): number {
   const { width, height } = warp.pictureSize;
   const corners = rectCorners(crop);
   const out = new Float64Array(2);
-  let polygon: Point[] = [];
+  const polygon: Point[] = [];
   corners.forEach((p, i) => {
     const q = corners[(i + 1) % 4] as Point;
     for (let k = 0; k < 16; k += 1) {
@@ -101,9 +101,5 @@ function keptShare(warp: PlaneWarp, crop: Rect): number {
     }
   });
   if (polygon.length < 3) return 0;
-  polygon = clipPolygon(polygon, ([x]) => x);
-  polygon = clipPolygon(polygon, ([x]) => width - x);
-  polygon = clipPolygon(polygon, ([, y]) => y);
-  polygon = clipPolygon(polygon, ([, y]) => height - y);
-  return Math.min(1, polygonArea(polygon) / (width * height));
+  return Math.min(1, polygonArea(clipToRect(polygon, { x: 0, y: 0, width, height })) / (width * height));
 }

@@ -1,5 +1,6 @@
 import { computed, inject, Injectable } from '@angular/core';
 import {
+  clipToRect,
   closedPath,
   cornersOnPlane,
   cropHandles,
@@ -68,11 +69,15 @@ export class StageMarks {
     const { view, warp, correction } = ground;
     const shown = this.model.shown();
     const crop = this.model.showsOriginal() || !shown ? null : shown.warp.crop;
+    const outline = closedPath(view, warp.outline);
+    const seen = crop && closedPath(view, clipToRect(warp.outline, crop));
     return {
-      outline: closedPath(view, warp.outline),
+      outline,
       crop: crop && screenRect(view, crop),
-      outside: crop && `M0 0H${view.stage.width}V${view.stage.height}H0Z${rectPath(screenRect(view, crop))}`,
-      empty: crop && correction.crop.edges !== 'clear' ? `${rectPath(screenRect(view, crop))}${closedPath(view, warp.outline)}` : null,
+      frame: crop && framePath(screenRect(view, crop)),
+      // by the even-odd rule: of two areas of which one lies in the other, what is in the larger alone
+      outside: crop && `${outline}${seen}`,
+      empty: crop && correction.crop.edges !== 'clear' ? `${rectPath(screenRect(view, crop))}${seen}` : null,
       handles: crop ? cropHandles(crop).map(({ part, at }) => ({ part, at: planeToScreen(view, at) })) : [],
       cropSize: shown && `${shown.warp.outputSize.width} × ${shown.warp.outputSize.height} px`,
     };
@@ -355,6 +360,17 @@ export class StageMarks {
 
 /** Spacing of the grid that comes up while something is bent or turned by hand, percent of the crop's width. */
 const BY_HAND_GRID = 5;
+
+/** How far the lines of a crop go beyond its corners, px. */
+const BEYOND_PX = 18;
+
+/** The four sides of a crop, each a line of its own. */
+function framePath({ x, y, width, height }: Rect): string {
+  const [left, top, right, bottom] = [x - BEYOND_PX, y - BEYOND_PX, x + width + BEYOND_PX, y + height + BEYOND_PX];
+  const across = [y, y + height].map((at) => `M${left} ${at}H${right}`);
+  const down = [x, x + width].map((at) => `M${at} ${top}V${bottom}`);
+  return [...across, ...down].join('');
+}
 
 const rectPath = ({ x, y, width, height }: Rect): string => `M${x} ${y}h${width}v${height}h${-width}Z`;
 
