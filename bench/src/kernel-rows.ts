@@ -126,15 +126,15 @@ async function kindRows(rows: Rows): Promise<void> {
   const half = composeWarp({ ...correction, output: { ...output, size: { kind: 'long-edge', px: SIZE.width / 2 } } }, SIZE);
   const { plain, draft, apartDraft, ofGrey, ofApart, inLight, ofHalf, withAlpha } = await inTurns({
     plain: bandBy(resampleRowsFast, colour, warp, 'lanczos3'),
-    draft: bandBy(resampleRowsFast, colour, warp, 'bilinear'),
-    apartDraft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { apart }),
+    draft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { draft: true }),
+    apartDraft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { draft: true, apart }),
     ofGrey: bandBy(resampleRowsFast, grey, warp, 'lanczos3', ROWS, { outChannels: 1 }),
     ofApart: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { apart }),
     inLight: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { light: 'linear' }),
     ofHalf: bandBy(resampleRowsFast, colour, half, 'lanczos3'),
     withAlpha: bandBy(resampleRowsFast, clear, warp, 'lanczos3', ROWS, { outChannels: 4 }),
   });
-  rows['24 megapixels, bilinear: colours that lie apart against others, ratio'] = ratio(apartDraft, draft);
+  rows['24 megapixels, a draft: colours that lie apart against others, ratio'] = ratio(apartDraft, draft);
   rows['24 megapixels, lanczos3: colours that lie apart against others, ratio'] = ratio(ofApart, plain);
   rows['24 megapixels, lanczos3: grey against colour, ratio'] = ratio(ofGrey, plain);
   rows['24 megapixels, lanczos3: in linear light against as stored, ratio'] = ratio(inLight, plain);

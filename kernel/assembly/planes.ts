@@ -3,22 +3,44 @@
  * it, as {@link planePairs} makes them; the arithmetic is that of four samples a pixel, to the bit, four pixels a turn.
  */
 
-import { POSITION_BITS, rowOf, xBits, xOf, yOf } from './positions';
+import { POSITION_BITS, rowOf, xBits } from './positions';
 import {
+  cellAcrossX,
+  cellAcrossY,
   cellBase,
+  cellBendTurnX,
+  cellBendTurnY,
+  cellBendX,
+  cellBendY,
+  cellDownBendX,
+  cellDownBendY,
+  cellDownX,
+  cellDownY,
+  cellRowBytes,
+  cellRows,
   cellTableX,
   cellTableY,
   cellTapsX,
   cellTapsY,
+  cellTo,
+  cellTurnBendX,
+  cellTurnBendY,
+  cellTurnX,
+  cellTurnY,
+  cellX,
+  cellY,
+  FINER,
   HALF_A_PHASE,
+  HALF_FINE,
   HALF_STEP_WIDE,
   LESS,
   SUM_BITS,
   SUM_BITS_DIRECT,
   SUM_BITS_WIDE,
+  tileOutStride,
   tileStride,
 } from './whole';
-import { acrossAt, acrossOf, DIRECT, downAt, downOf, LINEAR, MANY, NEAREST, TO_NEAREST } from './whole-pixel';
+import { acrossAt, acrossOf, DIRECT, downAt, downOf, MANY, NEAREST, TO_NEAREST } from './whole-pixel';
 import { HALF_A_STEP, highWords, lowWords } from './words';
 
 /** Half a step of sums of two taps, of which a whole bit more is kept, less what is in the window already. */
@@ -100,52 +122,121 @@ function linearWeights(positions: v128): v128 {
   return i32x4.add(i32x4.sub(i32x4.shl(next, 16), next), i32x4.splat(0x4000));
 }
 
+/** Four lanes of x or of y, of a pair of both. */
+@inline
+function xs(pair: v128): v128 {
+  return v128.shuffle<i32>(pair, pair, 0, 0, 0, 0);
+}
+@inline
+function ys(pair: v128): v128 {
+  return v128.shuffle<i32>(pair, pair, 2, 2, 2, 2);
+}
+
+/** Nothing, once, twice and three times the same, without the multiplication, which is slow. */
+@inline
+function upToThrice(v: v128): v128 {
+  return i32x4.add(v128.and(v, i32x4(0, -1, 0, -1)), v128.and(i32x4.shl(v, 1), i32x4(0, 0, -1, -1)));
+}
+
 /** Four positions along a row: the first, and how far it is to the next, which changes by `bend` each time. */
 @inline
-function fourFrom(first: i32, step: i32, bend: i32): v128 {
-  const steps = i32x4.mul(i32x4.splat(step), i32x4(0, 1, 2, 3));
-  return i32x4.add(i32x4.splat(first), i32x4.add(steps, i32x4.mul(i32x4.splat(bend), i32x4(0, 0, 1, 3))));
+function fourFrom(first: v128, step: v128, bend: v128, bent: bool): v128 {
+  const straight = i32x4.add(first, upToThrice(step));
+  if (!bent) return straight;
+  const bends = i32x4.add(v128.and(bend, i32x4(0, 0, -1, -1)), v128.and(i32x4.shl(bend, 1), i32x4(0, 0, 0, -1)));
+  return i32x4.add(straight, bends);
 }
 
 /** How far it is from each of them to the fourth after it. */
 @inline
-function fourSteps(step: i32, bend: i32): v128 {
-  return i32x4.add(i32x4.splat(step << 2), i32x4.mul(i32x4.splat(bend), i32x4(6, 10, 14, 18)));
+function fourSteps(step: v128, bend: v128, bent: bool): v128 {
+  const straight = i32x4.shl(step, 2);
+  if (!bent) return straight;
+  // 6, 10, 14, 18 times the bend
+  const four = i32x4.shl(bend, 2);
+  return i32x4.add(straight, i32x4.add(i32x4.add(four, i32x4.shl(bend, 1)), upToThrice(four)));
 }
 
-/** A row of a cell of 8 bits that is linear between pixels: positions in vectors, and no table. */
 @inline
-function linearRow(to: usize, end: usize, from: i64, step: i64, bend: i64): void {
-  const sx = xOf(step);
-  const sy = yOf(step);
-  const bx = xOf(bend);
-  const by = yOf(bend);
-  const base = cellBase;
+function pairOf(x: i64, y: i64): v128 {
+  return i64x2.replace_lane(i64x2.splat(x), 1, y);
+}
+
+/** Four pixels that are linear between those of the window, not clamped. @param base, columns, half of the window, in every lane */
+@inline
+function linearFour(x: v128, y: v128, base: v128, columns: v128, half: v128): v128 {
+  const pixels = i32x4.add(i32x4.dot_i16x8_s(i32x4.shr_s(y, POSITION_BITS), columns), i32x4.shr_s(x, POSITION_BITS));
+  const places = i32x4.add(base, i32x4.shl(pixels, 2));
+  const two = v128.load64_lane(i32x4.extract_lane(places, 1), v128.load64_zero(i32x4.extract_lane(places, 0)), 1);
+  const more = v128.load64_lane(i32x4.extract_lane(places, 3), v128.load64_zero(i32x4.extract_lane(places, 2)), 1);
+  const down = linearWeights(y);
+  const first = i32x4.shr_s(i32x4.dot_i16x8_s(two, v128.shuffle<i32>(down, down, 0, 0, 1, 1)), 15);
+  const last = i32x4.shr_s(i32x4.dot_i16x8_s(more, v128.shuffle<i32>(down, down, 2, 2, 3, 3)), 15);
+  const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), linearWeights(x));
+  return i32x4.shr_s(i32x4.add(sum, half), SUM_BITS_DIRECT);
+}
+
+/**
+ * A cell of 8 bits inside the source that is linear between pixels: positions in vectors, of rows too, and no table. Of a row up to seven
+ * pixels too many are drawn.
+ */
+@inline
+export function linearCell(bent: bool): void {
+  const base = i32x4.splat(cellBase);
   // columns and rows are fewer than 2^13
   const columns = i32x4.splat(tileStride >> 2);
   const half = i32x4.splat(HALF_DIRECT);
-  let x = fourFrom(xOf(from) - HALF_A_PHASE, sx, bx);
-  let y = fourFrom(yOf(from) - HALF_A_PHASE, sy, by);
-  let stepX = fourSteps(sx, bx);
-  let stepY = fourSteps(sy, by);
-  do {
-    const pixels = i32x4.add(i32x4.dot_i16x8_s(i32x4.shr_s(y, POSITION_BITS), columns), i32x4.shr_s(x, POSITION_BITS));
-    const places = i32x4.add(i32x4.splat(base), i32x4.shl(pixels, 2));
-    const two = v128.load64_lane(i32x4.extract_lane(places, 1), v128.load64_zero(i32x4.extract_lane(places, 0)), 1);
-    const more = v128.load64_lane(i32x4.extract_lane(places, 3), v128.load64_zero(i32x4.extract_lane(places, 2)), 1);
-    const down = linearWeights(y);
-    const first = i32x4.shr_s(i32x4.dot_i16x8_s(two, v128.shuffle<i32>(down, down, 0, 0, 1, 1)), 15);
-    const last = i32x4.shr_s(i32x4.dot_i16x8_s(more, v128.shuffle<i32>(down, down, 2, 2, 3, 3)), 15);
-    const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), linearWeights(x));
-    const whole = i32x4.shr_s(i32x4.add(sum, half), SUM_BITS_DIRECT);
-    const words = i16x8.narrow_i32x4_s(whole, whole);
-    v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
-    x = i32x4.add(x, stepX);
-    y = i32x4.add(y, stepY);
-    stepX = i32x4.add(stepX, i32x4.splat(bx << 4));
-    stepY = i32x4.add(stepY, i32x4.splat(by << 4));
-    to += 4;
-  } while (to < end);
+  const rowBytes = cellRowBytes;
+  const outStride = tileOutStride;
+  let place = pairOf(cellX - (<i64>HALF_A_PHASE << FINER), cellY - (<i64>HALF_A_PHASE << FINER));
+  let down = pairOf(cellDownX, cellDownY);
+  let across = pairOf(cellAcrossX, cellAcrossY);
+  let turn = pairOf(cellTurnX, cellTurnY);
+  let bend = pairOf(cellBendX + HALF_FINE, cellBendY + HALF_FINE);
+  const downBend = pairOf(cellDownBendX, cellDownBendY);
+  const turnBend = pairOf(cellTurnBendX, cellTurnBendY);
+  const bendTurn = pairOf(cellBendTurnX, cellBendTurnY);
+  let rowTo = cellTo;
+  for (let rows = cellRows; rows > 0; rows--) {
+    const first = i64x2.shr_u(place, <i32>FINER);
+    const step = i64x2.shr_u(across, <i32>FINER);
+    const change = i64x2.shr_u(bend, <i32>FINER);
+    let x = fourFrom(xs(first), xs(step), xs(change), bent);
+    let y = fourFrom(ys(first), ys(step), ys(change), bent);
+    let stepX = fourSteps(xs(step), xs(change), bent);
+    let stepY = fourSteps(ys(step), ys(change), bent);
+    const bendX = i32x4.shl(xs(change), 4);
+    const bendY = i32x4.shl(ys(change), 4);
+    const end = rowTo + rowBytes;
+    let to = rowTo;
+    do {
+      const left = linearFour(x, y, base, columns, half);
+      x = i32x4.add(x, stepX);
+      y = i32x4.add(y, stepY);
+      if (bent) {
+        stepX = i32x4.add(stepX, bendX);
+        stepY = i32x4.add(stepY, bendY);
+      }
+      const right = linearFour(x, y, base, columns, half);
+      x = i32x4.add(x, stepX);
+      y = i32x4.add(y, stepY);
+      if (bent) {
+        stepX = i32x4.add(stepX, bendX);
+        stepY = i32x4.add(stepY, bendY);
+      }
+      const words = i16x8.narrow_i32x4_s(left, right);
+      v128.store64_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+      to += 8;
+    } while (to < end);
+    rowTo += outStride;
+    place = i64x2.add(place, down);
+    across = i64x2.add(across, turn);
+    if (bent) {
+      down = i64x2.add(down, downBend);
+      turn = i64x2.add(turn, turnBend);
+      bend = i64x2.add(bend, bendTurn);
+    }
+  }
 }
 
 /** A row of the nearest samples of 16 bits as they are. */
@@ -211,14 +302,51 @@ function tapsRow(to: usize, end: usize, place: i64, step: i64, bend: i64, taps: 
 /** A row of a cell inside the source, of which up to three pixels too many are drawn. */
 @inline
 export function planeRow(to: usize, end: usize, place: i64, step: i64, bend: i64, taps: i32, wide: bool): void {
-  if (taps == LINEAR) linearRow(to, end, place, step, bend);
-  else if (taps == NEAREST) nearestRow(to, end, place, step, bend);
+  if (taps == NEAREST) nearestRow(to, end, place, step, bend);
   else tapsRow(to, end, place, step, bend, taps, wide);
 }
 
+/** Bytes of `a` and of `b` in turns, from each those that are named: so that the engine takes the names out of a loop, which it does not of a shuffle. */
+@inline
+function inTurns(a: v128, b: v128, ofA: v128, ofB: v128): v128 {
+  return v128.or(i8x16.swizzle(a, ofA), i8x16.swizzle(b, ofB));
+}
+
+/** A row of bytes, of three samples a pixel or of four, with the row below it. */
+@inline
+function pairRow(from: usize, fromStride: i32, to: usize, end: usize, planes: i32, planeBytes: i32, four: bool): void {
+  const redAndGreen = four
+    ? i8x16(0, -1, 4, -1, 8, -1, 12, -1, 1, -1, 5, -1, 9, -1, 13, -1)
+    : i8x16(0, -1, 3, -1, 6, -1, 9, -1, 1, -1, 4, -1, 7, -1, 10, -1);
+  const below = four
+    ? i8x16(-1, 0, -1, 4, -1, 8, -1, 12, -1, 1, -1, 5, -1, 9, -1, 13)
+    : i8x16(-1, 0, -1, 3, -1, 6, -1, 9, -1, 1, -1, 4, -1, 7, -1, 10);
+  const blue = four
+    ? i8x16(2, -1, 6, -1, 10, -1, 14, -1, -1, -1, -1, -1, -1, -1, -1, -1)
+    : i8x16(2, -1, 5, -1, 8, -1, 11, -1, -1, -1, -1, -1, -1, -1, -1, -1);
+  const blueBelow = four
+    ? i8x16(-1, 2, -1, 6, -1, 10, -1, 14, -1, -1, -1, -1, -1, -1, -1, -1)
+    : i8x16(-1, 2, -1, 5, -1, 8, -1, 11, -1, -1, -1, -1, -1, -1, -1, -1);
+  let p = from;
+  let q = to;
+  do {
+    const a = v128.load(p);
+    const b = v128.load(p + fromStride);
+    const first = inTurns(a, b, redAndGreen, below);
+    v128.store(q, lowWords(first));
+    if (planes > 1) {
+      v128.store(q + planeBytes, highWords(first));
+      v128.store(q + 2 * planeBytes, lowWords(inTurns(a, b, blue, blueBelow)));
+    }
+    p += four ? 16 : 12;
+    q += 16;
+  } while (q < end);
+}
+
 /**
- * Samples of a window of four a pixel, each with the same of the row below it, as i16; of 8 bits as {@link lowWords}.
+ * Samples of a window of four a pixel, or of three bytes, each with the same of the row below it, as i16; of 8 bits as {@link lowWords}.
  * @param planes how many of the first three samples, one or three; each plane `planeBytes` after the one before
+ * @param samples a pixel's, of 8 bits three or four; of 16 bits four
  * @param width pixels a row; up to three more are written beyond each @param height rows of the result, one less than of the window
  */
 export function planePairs(
@@ -231,6 +359,7 @@ export function planePairs(
   planes: i32,
   planeBytes: i32,
   wide: i32,
+  samples: i32,
 ): void {
   for (let j = 0; j < height; j++) {
     let p = from + j * fromStride;
@@ -249,16 +378,8 @@ export function planePairs(
       }
       continue;
     }
-    for (; q < end; p += 16, q += 16) {
-      const a = v128.load(p);
-      const b = v128.load(p + fromStride);
-      const first = i8x16.shuffle(a, b, 0, 16, 4, 20, 8, 24, 12, 28, 1, 17, 5, 21, 9, 25, 13, 29);
-      v128.store(q, lowWords(first));
-      if (planes == 1) continue;
-      v128.store(q + planeBytes, highWords(first));
-      const third = i8x16.shuffle(a, b, 2, 18, 6, 22, 10, 26, 14, 30, 2, 18, 6, 22, 10, 26, 14, 30);
-      v128.store(q + 2 * planeBytes, lowWords(third));
-    }
+    if (samples == 3) pairRow(p, fromStride, q, end, planes, planeBytes, false);
+    else pairRow(p, fromStride, q, end, planes, planeBytes, true);
   }
 }
 

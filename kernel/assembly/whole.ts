@@ -6,7 +6,7 @@
  */
 
 import { placeOf, POSITION_ONE } from './positions';
-import { planeRow } from './planes';
+import { linearCell, planeRow } from './planes';
 import { DIRECT, LINEAR, MANY, NEAREST, nearestAt, pixelAt, pixelOfMany } from './whole-pixel';
 
 export const HALF_A_PHASE: i32 = 1 << 8;
@@ -26,39 +26,39 @@ export const SUM_BITS_WIDE: i32 = 14;
 export const LESS: i16 = -0x8000;
 
 /** Bits by which the positions of rows and their steps are finer than positions. */
-const FINER: i64 = 16;
+export const FINER: i64 = 16;
 /** Source px in fine steps. */
 @inline
 function fine(px: f64): i64 {
   return <i64>(px * (POSITION_ONE * 65536.0));
 }
 
-const HALF_FINE: i64 = 1 << 15;
+export const HALF_FINE: i64 = 1 << 15;
 
 /** A row's step and its change, through memory: the engine would work out again for every pixel what it can. */
 const rowSteps: usize = memory.data(16, 16);
 
 /* The cell that is drawn next: where its first row goes and from where to where it is drawn, in fine steps; what tells the tile. */
-let cellTo: usize = 0;
-let cellRowBytes: i32 = 0;
-let cellRows: i32 = 0;
-let cellX: i64 = 0;
-let cellY: i64 = 0;
-let cellDownX: i64 = 0;
-let cellDownY: i64 = 0;
-let cellAcrossX: i64 = 0;
-let cellAcrossY: i64 = 0;
-let cellTurnX: i64 = 0;
-let cellTurnY: i64 = 0;
+export let cellTo: usize = 0;
+export let cellRowBytes: i32 = 0;
+export let cellRows: i32 = 0;
+export let cellX: i64 = 0;
+export let cellY: i64 = 0;
+export let cellDownX: i64 = 0;
+export let cellDownY: i64 = 0;
+export let cellAcrossX: i64 = 0;
+export let cellAcrossY: i64 = 0;
+export let cellTurnX: i64 = 0;
+export let cellTurnY: i64 = 0;
 /* How the steps change from pixel to pixel (and that from row to row), and from row to row: nothing where the cell is straight. */
-let cellBendX: i64 = 0;
-let cellBendY: i64 = 0;
-let cellBendTurnX: i64 = 0;
-let cellBendTurnY: i64 = 0;
-let cellDownBendX: i64 = 0;
-let cellDownBendY: i64 = 0;
-let cellTurnBendX: i64 = 0;
-let cellTurnBendY: i64 = 0;
+export let cellBendX: i64 = 0;
+export let cellBendY: i64 = 0;
+export let cellBendTurnX: i64 = 0;
+export let cellBendTurnY: i64 = 0;
+export let cellDownBendX: i64 = 0;
+export let cellDownBendY: i64 = 0;
+export let cellTurnBendX: i64 = 0;
+export let cellTurnBendY: i64 = 0;
 export let cellBase: usize = 0;
 export let cellTableX: usize = 0;
 export let cellTableY: usize = 0;
@@ -66,7 +66,7 @@ export let cellTableY: usize = 0;
 export let cellTapsX: i32 = 0;
 export let cellTapsY: i32 = 0;
 export let tileStride: i32 = 0;
-let tileOutStride: i32 = 0;
+export let tileOutStride: i32 = 0;
 let tilePixelBytes: i32 = 0;
 /** Whether a pixel is one sample, and the window a plane; bytes from column to column of the window as a shift. */
 let tileIsPlane: bool = false;
@@ -227,12 +227,15 @@ export function cellNearestWideBent(): void {
   insideCell(NEAREST, true, true);
 }
 
-/* Of planes; a straight cell is bent by nothing. */
+/* Of planes; of other taps than linear a straight cell is bent by nothing. */
 export function planeDirect(): void {
   insideCell(DIRECT, false, true, true);
 }
 export function planeLinear(): void {
-  insideCell(LINEAR, false, true, true);
+  linearCell(false);
+}
+export function planeLinearBent(): void {
+  linearCell(true);
 }
 export function plane2(): void {
   insideCell(2, false, true, true);
@@ -301,7 +304,7 @@ function reachOf(taps: i32): i32 {
 }
 
 /** A cell of one sample a pixel, inside the source. */
-function drawPlaneCell(taps: i32, wide: i32): void {
+function drawPlaneCell(taps: i32, wide: i32, bent: i32): void {
   if (wide) {
     if (taps == NEAREST) planeNearest();
     else if (taps == MANY) planeManyWide();
@@ -312,7 +315,7 @@ function drawPlaneCell(taps: i32, wide: i32): void {
   } else if (taps == MANY) planeMany();
   else if (taps == 6) plane6();
   else if (taps == 4) plane4();
-  else if (taps == LINEAR) planeLinear();
+  else if (taps == LINEAR) bent ? planeLinearBent() : planeLinear();
   else if (taps == DIRECT) planeDirect();
   else if (taps == 2) plane2();
   else plane8();
@@ -326,15 +329,15 @@ function drawCell(taps: i32, wide: i32, bent: i32): void {
       const base = cellBase;
       const reach = reachOf(taps);
       cellBase += reach * tileStride + (reach << tileColumnShift);
-      if (tileIsPlane) drawPlaneCell(NEAREST, 1);
+      if (tileIsPlane) drawPlaneCell(NEAREST, 1, 0);
       else cellNearestWide();
       cellBase = base;
-    } else if (tileIsPlane) drawPlaneCell(taps, 1);
+    } else if (tileIsPlane) drawPlaneCell(taps, 1, bent);
     else if (taps == 6) bent ? cell6WideBent() : cell6Wide();
     else if (taps == 4) bent ? cell4WideBent() : cell4Wide();
     else if (taps == 2) bent ? cell2WideBent() : cell2Wide();
     else bent ? cell8WideBent() : cell8Wide();
-  } else if (tileIsPlane) drawPlaneCell(taps, 0);
+  } else if (tileIsPlane) drawPlaneCell(taps, 0, bent);
   else if (taps == MANY) cellMany();
   else if (taps == 6) bent ? cell6Bent() : cell6();
   else if (taps == 4) bent ? cell4Bent() : cell4();

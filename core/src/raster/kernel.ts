@@ -101,7 +101,7 @@ export interface WholeExports {
     whole: number,
   ): void;
   storeLight(first: number, stride: number, samples: number, rows: number, alpha: number, stored: number): void;
-  planePairs(...args: [...Parameters<DecodeWhole>, planes: number, planeBytes: number, wide: number]): void;
+  planePairs(...args: [...Parameters<DecodeWhole>, planes: number, planeBytes: number, wide: number, samples: number]): void;
   joinPlanes(
     red: number,
     green: number,

@@ -213,8 +213,9 @@ describe('the quick kernel', () => {
         fc.constantFrom(1640, 3500, 5000),
         fc.constantFrom<3 | 4>(3, 4),
         fc.constantFrom(1, 0.9994, 1.002),
+        fc.boolean(),
         fc.integer({ min: 1, max: 1e6 }),
-        (adjust, filter, bits, px, outChannels, red, seed) => {
+        (adjust, filter, bits, px, outChannels, red, draft, seed) => {
           const c = corrected(size.width, size.height, adjust, {
             output: { size: { kind: 'long-edge', px } },
             lens: { lateral: { red, blue: 1.0007 } },
@@ -240,6 +241,7 @@ describe('the quick kernel', () => {
             toRow: Math.min(warp.outputSize.height, 170),
             background: outChannels === 4 ? ('transparent' as const) : [9, 9, 9],
             outChannels,
+            draft,
           };
           const quick = resampleRowsFast({ ...request, apart });
           const once = asked;

@@ -1,8 +1,8 @@
 import { FEW_TAPS, kernelHere, TILE_HEIGHT, TILE_WIDTH, TILE_WIDTH_WHOLE, type Kernel } from './kernel';
 import { colourMap, sizeOfColour, type Apart } from './lateral';
 import type { PositionMap } from './position-map';
-import { CELL, inColours, isFine, resampleRows, samplesFor, type ResampleRequest } from './resample';
-import { hasAlpha, isWide, largestSample } from './raster';
+import { CELL, inColours, isFine, resampleRows, samplesFor, widens, type ResampleRequest } from './resample';
+import { hasAlpha, isWide, largestSample, type Source } from './raster';
 import { behindOf, runTile, runTileInPlanes, runTileWhole } from './run-tile';
 import { planTile, type Plan } from './tile-plan';
 import {
@@ -37,7 +37,7 @@ export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16A
 const limitOf = (request: ResampleRequest): number =>
   request.draft ? DRAFT_GRID_LIMIT_PX : isFine(request) ? FINE_GRID_LIMIT_PX : GRID_LIMIT_PX;
 
-/** A tile of a source whose colours lie apart: by one grid and one window where all of them are well inside it, and simple; else each by itself. */
+/** A tile of a source whose colours lie apart: by one grid and one window where that lies inside it, and is simple; else each by itself. */
 function renderTileInColours(
   here: Kernel,
   request: ResampleRequest,
@@ -51,15 +51,18 @@ function renderTileInColours(
   const grid =
     inWholeNumbers(request) && !hasAlpha(source) && apart ? warpGrid(map, x0, y0, columns, rows, limitOf(request), source, true) : null;
   if (grid && apart && !grid.seam && !grid.holes) {
-    const own = [0, 1, 2].map((channel) => gridOfColour(grid, apart, channel));
-    const box = boxAbout(own.map(boxOf));
-    const inside = box.left >= 1 && box.top >= 1 && box.right <= source.width - 1 && box.bottom <= source.height - 1;
-    const passes = (inside ? own : []).flatMap((ofColour, channel) => {
-      const plan = planTile({ ...request, map: colourMap(map, apart, channel, source) }, ofColour, x0, y0, columns, rows, box);
-      return plan && plan !== 'beside' ? [{ grid: ofColour, plan }] : [];
+    const box = boxOfColours(boxOf(grid), apart);
+    // what is not widened is planned alike for all colours
+    let alike: ReturnType<typeof planTile> = null;
+    const passes = [0, 1, 2].flatMap((channel) => {
+      const own = gridOfColour(grid, apart, channel);
+      const planned = (): typeof alike =>
+        planTile({ ...request, map: colourMap(map, apart, channel, source) }, own, x0, y0, columns, rows, box);
+      const plan = widens(request) ? planned() : (alike ??= planned());
+      return plan && plan !== 'beside' ? [{ grid: own, plan }] : [];
     });
     const first = passes[0]?.plan;
-    if (first && passes.length === 3 && passes.every(({ plan }) => isSameWindow(plan, first))) {
+    if (first && isInside(first, source) && passes.length === 3 && passes.every(({ plan }) => isSameWindow(plan, first))) {
       if (first.mostTaps <= FEW_TAPS || columns <= TILE_WIDTH) return runTileInPlanes(here, request, passes, out, x0, y0, columns, rows);
       return inNarrowTiles(columns, (x, width) => renderTileInColours(here, request, out, x0 + x, y0, width, rows));
     }
@@ -70,6 +73,10 @@ function renderTileInColours(
   const row = columns * outChannels;
   for (let j = 0; j < rows; j += 1) out.set(drawn.subarray(j * row, (j + 1) * row), ((y0 - fromRow + j) * width + x0) * outChannels);
 }
+
+/** Whether a plan's window lies in the source. */
+const isInside = ({ left, top, width, height }: Plan, source: Source): boolean =>
+  left >= 0 && top >= 0 && left + width <= source.width && top + height <= source.height;
 
 /** Whether two plans take the same window, with as many taps at most. */
 const isSameWindow = (a: Plan, b: Plan): boolean =>
@@ -84,16 +91,26 @@ function inNarrowTiles(columns: number, draw: (x: number, width: number) => void
 function gridOfColour(grid: WarpGrid, { lateral, meet }: Apart, channel: number): WarpGrid {
   const size = sizeOfColour(lateral, channel);
   if (size === 1) return grid;
-  return { ...grid, nodes: grid.nodes.map((v, k) => (meet[k & 1] as number) + (v - (meet[k & 1] as number)) * size) };
+  const [x0, y0] = meet;
+  const nodes = new Float64Array(grid.nodes.length);
+  for (let k = 0; k < nodes.length; k += 2) {
+    nodes[k] = x0 + ((grid.nodes[k] as number) - x0) * size;
+    nodes[k + 1] = y0 + ((grid.nodes[k + 1] as number) - y0) * size;
+  }
+  return { ...grid, nodes };
 }
 
-/** The least box about others. */
-const boxAbout = (boxes: readonly NodeBox[]): NodeBox => ({
-  left: Math.min(...boxes.map(({ left }) => left)),
-  top: Math.min(...boxes.map(({ top }) => top)),
-  right: Math.max(...boxes.map(({ right }) => right)),
-  bottom: Math.max(...boxes.map(({ bottom }) => bottom)),
-});
+/** The least box about a box of the green image and what becomes of it in the others. */
+function boxOfColours({ left, top, right, bottom }: NodeBox, { lateral, meet: [x0, y0] }: Apart): NodeBox {
+  const sizes = [0, 1, 2].map((channel) => sizeOfColour(lateral, channel));
+  const all = (from: number, v: number): number[] => sizes.map((size) => from + (v - from) * size);
+  return {
+    left: Math.min(...all(x0, left)),
+    top: Math.min(...all(y0, top)),
+    right: Math.max(...all(x0, right)),
+    bottom: Math.max(...all(y0, bottom)),
+  };
+}
 
 /** @param rim whether positions near the tile have no image */
 function renderTile(

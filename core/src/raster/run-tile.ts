@@ -23,7 +23,7 @@ import {
 import { hasAlpha, isWide, largestSample } from './raster';
 import { CELL, type ResampleRequest } from './resample';
 import type { CellKernel, Plan } from './tile-plan';
-import { fillWindow, fillWindowWhole, pairedColumns, planesOf, type AlphaForm, type WholeWindow } from './tile-window';
+import { fillWindow, fillWindowWhole, pairedColumns, planesOf, windowAsItLies, type AlphaForm, type WholeWindow } from './tile-window';
 import type { WarpGrid } from './warp-grid';
 
 /* Has the kernel draw a tile that is planned. */
@@ -73,7 +73,7 @@ export function runTileWhole(
 
 /**
  * Draws a tile of a source whose colours lie apart, in whole numbers.
- * @param passes for red, green and blue, all of them inside of the source, with one window
+ * @param passes for red, green and blue, with one window, which lies inside of the source
  */
 export function runTileInPlanes(
   here: Kernel,
@@ -89,13 +89,16 @@ export function runTileInPlanes(
   const form = formOf(here, request);
   const { wide, curve } = form;
   const [{ plan: first }] = passes as [Pass];
-  const whole = fillWindowWhole(here, source, first, curve?.light ?? 0, null);
-  const windows = planesOf(here, whole, first, wide, 3);
+  const windows = wide
+    ? planesOf(here, fillWindowWhole(here, source, first, curve?.light ?? 0, null), first, wide, 3)
+    : planesOf(here, windowAsItLies(here, source, first), first, wide, 3, 3);
   const stride = paddedRow(columns << wide);
+  let placed: Plan | null = null;
   const planes = passes.map((pass, channel) => {
     const at = OUT_PLANES + channel * PLANE_BYTES;
     here.doubles.set(pass.grid.nodes, NODES >> 3);
-    placeKernels(here, request.filter, pass.plan, wide, true);
+    if (pass.plan !== placed) placeKernels(here, request.filter, pass.plan, wide, true);
+    placed = pass.plan;
     runPart(here, request, form, pass, windows[channel] as WholeWindow, 0, columns, columns, rows, at, stride, 1 << wide);
     return at;
   }) as [number, number, number];

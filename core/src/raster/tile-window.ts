@@ -85,11 +85,26 @@ export function fillWindowWhole(here: Kernel, source: Source, plan: Plan, light:
   return { at: SAMPLES, stride, left: plan.left };
 }
 
-/** The colours of a window, or the grey, each by itself and with the sample below. */
-export function planesOf(here: Kernel, window: WholeWindow, plan: Plan, wide: 0 | 1, count: 1 | 3): readonly WholeWindow[] {
+/** The plan's window, which has to lie inside of the source, as the source has it. */
+export function windowAsItLies(here: Kernel, source: Source, plan: Plan): WholeWindow {
+  return { at: STAGING, stride: stage(here, source, plan).rowBytes, left: plan.left };
+}
+
+/**
+ * The colours of a window, or the grey, each by itself and with the sample below.
+ * @param samples a pixel's in the window; three only of 8 bits
+ */
+export function planesOf(
+  here: Kernel,
+  window: WholeWindow,
+  plan: Plan,
+  wide: 0 | 1,
+  count: 1 | 3,
+  samples: 3 | 4 = 4,
+): readonly WholeWindow[] {
   const stride = plan.width * 4;
   const bytes = stride * plan.height;
-  here.exports.planePairs(window.at, window.stride, WINDOW, stride, plan.width, plan.height - 1, count, bytes, wide);
+  here.exports.planePairs(window.at, window.stride, WINDOW, stride, plan.width, plan.height - 1, count, bytes, wide, samples);
   return Array.from({ length: count }, (_, k) => ({ at: WINDOW + k * bytes, stride, left: plan.left }));
 }
 
