@@ -6,6 +6,7 @@
  */
 
 import { highs, inverse, loadRows, lows, two, v0, v1, v2, v3, v4, v5, v6, v7 } from './block';
+import { picked } from './picked';
 
 let width: i32 = 0;
 let height: i32 = 0;
@@ -342,7 +343,8 @@ export function write(from: i32, to: i32, out: usize): void {
     }
     const cbAt = widened(1, y, wideCb);
     const crAt = widened(2, y, wideCr);
-    for (let x = 0; x < width; x += 16) {
+    let x = 0;
+    do {
       let reds: v128 = i16x8.splat(0);
       let greens: v128 = i16x8.splat(0);
       let blues: v128 = i16x8.splat(0);
@@ -373,14 +375,12 @@ export function write(from: i32, to: i32, out: usize): void {
       const r = i8x16.narrow_i16x8_u(reds, reds1);
       const g = i8x16.narrow_i16x8_u(greens, greens1);
       const b = i8x16.narrow_i16x8_u(blues, blues1);
-      const rg0 = v128.shuffle<u8>(r, g, 0, 16, 0, 1, 17, 0, 2, 18, 0, 3, 19, 0, 4, 20, 0, 5);
-      const rg1 = v128.shuffle<u8>(r, g, 21, 0, 6, 22, 0, 7, 23, 0, 8, 24, 0, 9, 25, 0, 10, 26);
-      const rg2 = v128.shuffle<u8>(r, g, 0, 11, 27, 0, 12, 28, 0, 13, 29, 0, 14, 30, 0, 15, 31, 0);
       const to3 = out + x * 3;
-      v128.store(to3, v128.shuffle<u8>(rg0, b, 0, 1, 16, 3, 4, 17, 6, 7, 18, 9, 10, 19, 12, 13, 20, 15));
-      v128.store(to3 + 16, v128.shuffle<u8>(rg1, b, 0, 21, 2, 3, 22, 5, 6, 23, 8, 9, 24, 11, 12, 25, 14, 15));
-      v128.store(to3 + 32, v128.shuffle<u8>(rg2, b, 26, 1, 2, 27, 4, 5, 28, 7, 8, 29, 10, 11, 30, 13, 14, 31));
-    }
+      v128.store(to3, v128.or(picked(r, g, i8x16(0, -1, -1, 1, -1, -1, 2, -1, -1, 3, -1, -1, 4, -1, -1, 5), i8x16(-1, 0, -1, -1, 1, -1, -1, 2, -1, -1, 3, -1, -1, 4, -1, -1)), i8x16.swizzle(b, i8x16(-1, -1, 0, -1, -1, 1, -1, -1, 2, -1, -1, 3, -1, -1, 4, -1))));
+      v128.store(to3, v128.or(picked(r, g, i8x16(-1, -1, 6, -1, -1, 7, -1, -1, 8, -1, -1, 9, -1, -1, 10, -1), i8x16(5, -1, -1, 6, -1, -1, 7, -1, -1, 8, -1, -1, 9, -1, -1, 10)), i8x16.swizzle(b, i8x16(-1, 5, -1, -1, 6, -1, -1, 7, -1, -1, 8, -1, -1, 9, -1, -1))), 16);
+      v128.store(to3, v128.or(picked(r, g, i8x16(-1, 11, -1, -1, 12, -1, -1, 13, -1, -1, 14, -1, -1, 15, -1, -1), i8x16(-1, -1, 11, -1, -1, 12, -1, -1, 13, -1, -1, 14, -1, -1, 15, -1)), i8x16.swizzle(b, i8x16(10, -1, -1, 11, -1, -1, 12, -1, -1, 13, -1, -1, 14, -1, -1, 15))), 32);
+      x += 16;
+    } while (x < width);
     out += width * 3;
   }
 }

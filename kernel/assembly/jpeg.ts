@@ -6,6 +6,7 @@
  */
 
 import { forward, highs, loadRows, lows, v0, v1, v2, v3, v4, v5, v6, v7 } from './block';
+import { picked } from './picked';
 
 let rowWidth: i32 = 0;
 let colours: i32 = 0;
@@ -178,12 +179,13 @@ function colour(from: usize, j: i32): void {
   const crbg = i16x8(-5329, -27439, -5329, -27439, -5329, -27439, -5329, -27439);
   const middle = i16x8.splat(128);
   const shift = halved ? i16x8.splat(0) : middle;
-  for (let i = 0; i < rowWidth; i += 8, from += 24) {
+  let i = 0;
+  do {
     const a = v128.load(from);
     const b = v128.load(from + 8);
-    const r = i16x8.extend_low_i8x16_u(v128.shuffle<u8>(a, b, 0, 3, 6, 9, 12, 15, 26, 29, 0, 0, 0, 0, 0, 0, 0, 0));
-    const g = i16x8.extend_low_i8x16_u(v128.shuffle<u8>(a, b, 1, 4, 7, 10, 13, 24, 27, 30, 0, 0, 0, 0, 0, 0, 0, 0));
-    const l = i16x8.extend_low_i8x16_u(v128.shuffle<u8>(a, b, 2, 5, 8, 11, 14, 25, 28, 31, 0, 0, 0, 0, 0, 0, 0, 0));
+    const r = picked(a, b, i8x16(0, -1, 3, -1, 6, -1, 9, -1, 12, -1, 15, -1, -1, -1, -1, -1), i8x16(-1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 10, -1, 13, -1));
+    const g = picked(a, b, i8x16(1, -1, 4, -1, 7, -1, 10, -1, 13, -1, -1, -1, -1, -1, -1, -1), i8x16(-1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 8, -1, 11, -1, 14, -1));
+    const l = picked(a, b, i8x16(2, -1, 5, -1, 8, -1, 11, -1, 14, -1, -1, -1, -1, -1, -1, -1), i8x16(-1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 9, -1, 12, -1, 15, -1));
     const rg0 = lows(r, g);
     const rg1 = highs(r, g);
     const bg0 = lows(l, g);
@@ -196,7 +198,9 @@ function colour(from: usize, j: i32): void {
     const r0 = i32x4.extend_low_i16x8_u(r);
     const r1 = i32x4.extend_high_i16x8_u(r);
     v128.store(cr + at, i16x8.sub(i16x8.narrow_i32x4_s(differenceOf(bg0, crbg, r0), differenceOf(bg1, crbg, r1)), shift));
-  }
+    i += 8;
+    from += 24;
+  } while (i < rowWidth);
   for (let p = 0; p < 3; p++) pad(p, j);
 }
 

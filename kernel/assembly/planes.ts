@@ -3,6 +3,7 @@
  * it, as {@link planePairs} makes them; the arithmetic is that of four samples a pixel, to the bit, four pixels a turn.
  */
 
+import { picked } from './picked';
 import { POSITION_BITS, rowOf, xBits } from './positions';
 import {
   cellAcrossX,
@@ -162,17 +163,18 @@ function pairOf(x: i64, y: i64): v128 {
   return i64x2.replace_lane(i64x2.splat(x), 1, y);
 }
 
-/** Four pixels that are linear between those of the window, not clamped. @param base, columns, half of the window, in every lane */
+/** Four pixels that are linear between those of the window, not clamped. @param base, columns, half of the window, and the last place that may be read, in every lane */
 @inline
-function linearFour(x: v128, y: v128, base: v128, columns: v128, half: v128): v128 {
+function linearFour(x: v128, y: v128, base: v128, columns: v128, half: v128, last: v128): v128 {
   const pixels = i32x4.add(i32x4.dot_i16x8_s(i32x4.shr_s(y, POSITION_BITS), columns), i32x4.shr_s(x, POSITION_BITS));
-  const places = i32x4.add(base, i32x4.shl(pixels, 2));
+  // those too many may lie anywhere
+  const places = i32x4.min_u(i32x4.add(base, i32x4.shl(pixels, 2)), last);
   const two = v128.load64_lane(i32x4.extract_lane(places, 1), v128.load64_zero(i32x4.extract_lane(places, 0)), 1);
   const more = v128.load64_lane(i32x4.extract_lane(places, 3), v128.load64_zero(i32x4.extract_lane(places, 2)), 1);
   const down = linearWeights(y);
-  const first = i32x4.shr_s(i32x4.dot_i16x8_s(two, v128.shuffle<i32>(down, down, 0, 0, 1, 1)), 15);
-  const last = i32x4.shr_s(i32x4.dot_i16x8_s(more, v128.shuffle<i32>(down, down, 2, 2, 3, 3)), 15);
-  const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(first, last), linearWeights(x));
+  const left = i32x4.shr_s(i32x4.dot_i16x8_s(two, v128.shuffle<i32>(down, down, 0, 0, 1, 1)), 15);
+  const right = i32x4.shr_s(i32x4.dot_i16x8_s(more, v128.shuffle<i32>(down, down, 2, 2, 3, 3)), 15);
+  const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(left, right), linearWeights(x));
   return i32x4.shr_s(i32x4.add(sum, half), SUM_BITS_DIRECT);
 }
 
@@ -186,6 +188,7 @@ export function linearCell(bent: bool): void {
   // columns and rows are fewer than 2^13
   const columns = i32x4.splat(tileStride >> 2);
   const half = i32x4.splat(HALF_DIRECT);
+  const last = i32x4.splat((memory.size() << 16) - 8);
   const rowBytes = cellRowBytes;
   const outStride = tileOutStride;
   let place = pairOf(cellX - (<i64>HALF_A_PHASE << FINER), cellY - (<i64>HALF_A_PHASE << FINER));
@@ -210,14 +213,14 @@ export function linearCell(bent: bool): void {
     const end = rowTo + rowBytes;
     let to = rowTo;
     do {
-      const left = linearFour(x, y, base, columns, half);
+      const left = linearFour(x, y, base, columns, half, last);
       x = i32x4.add(x, stepX);
       y = i32x4.add(y, stepY);
       if (bent) {
         stepX = i32x4.add(stepX, bendX);
         stepY = i32x4.add(stepY, bendY);
       }
-      const right = linearFour(x, y, base, columns, half);
+      const right = linearFour(x, y, base, columns, half, last);
       x = i32x4.add(x, stepX);
       y = i32x4.add(y, stepY);
       if (bent) {
@@ -306,12 +309,6 @@ export function planeRow(to: usize, end: usize, place: i64, step: i64, bend: i64
   else tapsRow(to, end, place, step, bend, taps, wide);
 }
 
-/** Bytes of `a` and of `b` in turns, from each those that are named: so that the engine takes the names out of a loop, which it does not of a shuffle. */
-@inline
-function inTurns(a: v128, b: v128, ofA: v128, ofB: v128): v128 {
-  return v128.or(i8x16.swizzle(a, ofA), i8x16.swizzle(b, ofB));
-}
-
 /** A row of bytes, of three samples a pixel or of four, with the row below it. */
 @inline
 function pairRow(from: usize, fromStride: i32, to: usize, end: usize, planes: i32, planeBytes: i32, four: bool): void {
@@ -332,11 +329,11 @@ function pairRow(from: usize, fromStride: i32, to: usize, end: usize, planes: i3
   do {
     const a = v128.load(p);
     const b = v128.load(p + fromStride);
-    const first = inTurns(a, b, redAndGreen, below);
+    const first = picked(a, b, redAndGreen, below);
     v128.store(q, lowWords(first));
     if (planes > 1) {
       v128.store(q + planeBytes, highWords(first));
-      v128.store(q + 2 * planeBytes, lowWords(inTurns(a, b, blue, blueBelow)));
+      v128.store(q + 2 * planeBytes, lowWords(picked(a, b, blue, blueBelow)));
     }
     p += four ? 16 : 12;
     q += 16;

@@ -373,6 +373,43 @@ function emptyCell(columns: i32, wide: i32): void {
     for (let i = 0, to = row; i < columns; i++, to += tilePixelBytes) emptyPixel(to, wide);
 }
 
+/** Where a row of a cell comes after steps that change, counted as it is drawn. */
+@inline
+function fineAfter(steps: i32, first: i64, across: i64, bend: i64): i64 {
+  const changes = <i64>((steps * (steps - 1)) >> 1);
+  return ((first >> FINER) + <i64>steps * (across >> FINER) + changes * ((bend + HALF_FINE) >> FINER)) << FINER;
+}
+
+/**
+ * Pixels of a row, from the cell's first one on. Of a cell's rows pixels too many may be drawn; where these would lie is not in the window when
+ * the picture ends before them, and steps are large: what is left of a row there goes pixel by pixel, without a step.
+ */
+function drawRun(count: i32, taps: i32, wide: i32, bent: i32): void {
+  const most = tileIsPlane ? 4 : 2;
+  const together = count - (count & (most - 1));
+  if (together > 0) {
+    cellRowBytes = together * tilePixelBytes;
+    drawCell(taps, wide, bent);
+  }
+  const to = cellTo;
+  const firstX = cellX;
+  const firstY = cellY;
+  const acrossX = cellAcrossX;
+  const acrossY = cellAcrossY;
+  const bendX = cellBendX;
+  const bendY = cellBendY;
+  cellRowBytes = tilePixelBytes;
+  cellAcrossX = cellAcrossY = cellBendX = cellBendY = 0;
+  for (let i = together; i < count; i++) {
+    cellTo = to + i * tilePixelBytes;
+    cellX = fineAfter(i, firstX, acrossX, bendX);
+    cellY = fineAfter(i, firstY, acrossY, bendY);
+    drawCell(taps, wide, bent);
+  }
+  cellBendX = bendX;
+  cellBendY = bendY;
+}
+
 /** A cell through which the picture's rim goes: each row from where the picture begins to where it ends, more than once where it is bent. */
 function rimCell(columns: i32, taps: i32, wide: i32, bent: i32): void {
   const rows = cellRows;
@@ -400,8 +437,7 @@ function rimCell(columns: i32, taps: i32, wide: i32, bent: i32): void {
         cellAcrossY = stepY;
       } else if (!there && drawnFrom >= 0) {
         cellTo = rowTo + drawnFrom * tilePixelBytes;
-        cellRowBytes = (i - drawnFrom) * tilePixelBytes;
-        drawCell(taps, wide, bent);
+        drawRun(i - drawnFrom, taps, wide, bent);
         drawnFrom = -1;
       }
       // after what was drawn before it, whose last store may have run over

@@ -258,6 +258,34 @@ describe('the quick kernel', () => {
     expect(together).toBeGreaterThan(3);
   });
 
+  it('draws up to a rim beyond which a step would lead far out of what it holds of the picture', () => {
+    const size = { width: 4000, height: 2600 };
+    // near a horizon: up to 200 px a pixel
+    const map: PositionMap = (x, y, out) => {
+      const [u, v] = [x - 113.5, y - 29];
+      const depth = 1 - 0.009168 * u + 0.00792 * v;
+      out[0] = 3295.7 + (3.01 * (-0.8293 * u + 0.5588 * v)) / depth;
+      out[1] = 646.2 - (3.01 * (0.5588 * u + 0.8293 * v)) / depth;
+      return depth > 0.1;
+    };
+    for (const filter of ['bilinear', 'bicubic', 'lanczos3'] as const)
+      for (const channels of [1, 3, 4] as const) {
+        const source = noisy(size.width, size.height, channels, 8, 5);
+        const request = {
+          source,
+          map,
+          filter,
+          width: 227,
+          fromRow: 0,
+          toRow: 58,
+          background: [9, 9, 9],
+          outChannels: channels === 1 ? 1 : 3,
+        } as const;
+        const plain = resampleRows(request);
+        expect(Math.max(...resampleRowsFast(request).map((v, k) => Math.abs(v - plain[k]!)))).toBeLessThanOrEqual(2);
+      }
+  });
+
   it('draws grey as it draws colours that are all the same, to the bit, bilinear of 8 bits to a step', () => {
     const size = { width: 700, height: 500 };
     fc.assert(
