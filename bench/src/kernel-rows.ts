@@ -124,10 +124,11 @@ async function kindRows(rows: Rows): Promise<void> {
   const { lens, output } = correction;
   const apart = apartIn({ ...correction, lens: { ...lens, lateral: { red: 1.0006, blue: 0.9996 } } }, [1, 1]);
   const half = composeWarp({ ...correction, output: { ...output, size: { kind: 'long-edge', px: SIZE.width / 2 } } }, SIZE);
+  const asDraft = { draft: true, outChannels: 4, background: 'transparent' } as const;
   const { plain, draft, apartDraft, ofGrey, ofApart, inLight, ofHalf, withAlpha } = await inTurns({
     plain: bandBy(resampleRowsFast, colour, warp, 'lanczos3'),
-    draft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { draft: true }),
-    apartDraft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { draft: true, apart }),
+    draft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, asDraft),
+    apartDraft: bandBy(resampleRowsFast, colour, warp, 'bilinear', ROWS, { ...asDraft, apart }),
     ofGrey: bandBy(resampleRowsFast, grey, warp, 'lanczos3', ROWS, { outChannels: 1 }),
     ofApart: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { apart }),
     inLight: bandBy(resampleRowsFast, colour, warp, 'lanczos3', ROWS, { light: 'linear' }),

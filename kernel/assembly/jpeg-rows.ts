@@ -6,7 +6,7 @@
  */
 
 import { highs, inverse, loadRows, lows, two, v0, v1, v2, v3, v4, v5, v6, v7 } from './block';
-import { picked } from './picked';
+import { storeRgb } from './picked';
 
 let width: i32 = 0;
 let height: i32 = 0;
@@ -375,10 +375,7 @@ export function write(from: i32, to: i32, out: usize): void {
       const r = i8x16.narrow_i16x8_u(reds, reds1);
       const g = i8x16.narrow_i16x8_u(greens, greens1);
       const b = i8x16.narrow_i16x8_u(blues, blues1);
-      const to3 = out + x * 3;
-      v128.store(to3, v128.or(picked(r, g, i8x16(0, -1, -1, 1, -1, -1, 2, -1, -1, 3, -1, -1, 4, -1, -1, 5), i8x16(-1, 0, -1, -1, 1, -1, -1, 2, -1, -1, 3, -1, -1, 4, -1, -1)), i8x16.swizzle(b, i8x16(-1, -1, 0, -1, -1, 1, -1, -1, 2, -1, -1, 3, -1, -1, 4, -1))));
-      v128.store(to3, v128.or(picked(r, g, i8x16(-1, -1, 6, -1, -1, 7, -1, -1, 8, -1, -1, 9, -1, -1, 10, -1), i8x16(5, -1, -1, 6, -1, -1, 7, -1, -1, 8, -1, -1, 9, -1, -1, 10)), i8x16.swizzle(b, i8x16(-1, 5, -1, -1, 6, -1, -1, 7, -1, -1, 8, -1, -1, 9, -1, -1))), 16);
-      v128.store(to3, v128.or(picked(r, g, i8x16(-1, 11, -1, -1, 12, -1, -1, 13, -1, -1, 14, -1, -1, 15, -1, -1), i8x16(-1, -1, 11, -1, -1, 12, -1, -1, 13, -1, -1, 14, -1, -1, 15, -1)), i8x16.swizzle(b, i8x16(10, -1, -1, 11, -1, -1, 12, -1, -1, 13, -1, -1, 14, -1, -1, 15))), 32);
+      storeRgb(out + x * 3, r, g, b);
       x += 16;
     } while (x < width);
     out += width * 3;

@@ -3,7 +3,7 @@
  * it, as {@link planePairs} makes them; the arithmetic is that of four samples a pixel, to the bit, four pixels a turn.
  */
 
-import { picked } from './picked';
+import { picked, storeRgb } from './picked';
 import { POSITION_BITS, rowOf, xBits } from './positions';
 import {
   cellAcrossX,
@@ -380,28 +380,42 @@ export function planePairs(
   }
 }
 
-/** Four bytes of a plane, or four words. */
+/** A row of RGB of 8 bits, or of RGBA, opaque, sixteen pixels at a time. */
 @inline
-function fourOf(at: usize, wide: i32): v128 {
-  return wide ? v128.load64_zero(at) : i16x8.extend_low_i8x16_u(v128.load32_zero(at));
-}
-
-/** A row of RGBA, opaque, of 8 bits, sixteen pixels at a time. */
-@inline
-function joinRow(red: usize, green: usize, blue: usize, to: usize, width: i32): void {
+function joinRow(red: usize, green: usize, blue: usize, to: usize, width: i32, four: bool): void {
   const opaque = i8x16.splat(-1);
-  for (let i = 0; i < width; i += 16, to += 64) {
+  let i = 0;
+  do {
     const r = v128.load(red + i);
     const g = v128.load(green + i);
     const b = v128.load(blue + i);
-    const rg = i8x16.shuffle(r, g, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
-    const ba = i8x16.shuffle(b, opaque, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
-    const rgLast = i8x16.shuffle(r, g, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
-    const baLast = i8x16.shuffle(b, opaque, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
-    v128.store(to, v128.shuffle<i16>(rg, ba, 0, 8, 1, 9, 2, 10, 3, 11));
-    v128.store(to, v128.shuffle<i16>(rg, ba, 4, 12, 5, 13, 6, 14, 7, 15), 16);
-    v128.store(to, v128.shuffle<i16>(rgLast, baLast, 0, 8, 1, 9, 2, 10, 3, 11), 32);
-    v128.store(to, v128.shuffle<i16>(rgLast, baLast, 4, 12, 5, 13, 6, 14, 7, 15), 48);
+    if (four) {
+      const rg = i8x16.shuffle(r, g, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+      const ba = i8x16.shuffle(b, opaque, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+      const rgLast = i8x16.shuffle(r, g, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+      const baLast = i8x16.shuffle(b, opaque, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+      v128.store(to, v128.shuffle<i16>(rg, ba, 0, 8, 1, 9, 2, 10, 3, 11));
+      v128.store(to, v128.shuffle<i16>(rg, ba, 4, 12, 5, 13, 6, 14, 7, 15), 16);
+      v128.store(to, v128.shuffle<i16>(rgLast, baLast, 0, 8, 1, 9, 2, 10, 3, 11), 32);
+      v128.store(to, v128.shuffle<i16>(rgLast, baLast, 4, 12, 5, 13, 6, 14, 7, 15), 48);
+    } else storeRgb(to, r, g, b);
+    to += four ? 64 : 48;
+    i += 16;
+  } while (i < width);
+}
+
+/** The same of 16 bits, four pixels at a time. */
+@inline
+function joinWords(red: usize, green: usize, blue: usize, to: usize, width: i32, four: bool): void {
+  const opaque = i16x8.splat(-1);
+  const packed = i8x16(0, 1, 2, 3, 4, 5, 8, 9, 10, 11, 12, 13, -1, -1, -1, -1);
+  for (let i = 0; i < width << 1; i += 8, to += four ? 32 : 24) {
+    const rg = v128.shuffle<i16>(v128.load64_zero(red + i), v128.load64_zero(green + i), 0, 8, 1, 9, 2, 10, 3, 11);
+    const ba = v128.shuffle<i16>(v128.load64_zero(blue + i), opaque, 0, 8, 1, 9, 2, 10, 3, 11);
+    const first = v128.shuffle<i32>(rg, ba, 0, 4, 1, 5);
+    const last = v128.shuffle<i32>(rg, ba, 2, 6, 3, 7);
+    v128.store(to, four ? first : i8x16.swizzle(first, packed));
+    v128.store(to + (four ? 16 : 12), four ? last : i8x16.swizzle(last, packed));
   }
 }
 
@@ -421,37 +435,12 @@ export function joinPlanes(
   pixelBytes: i32,
   wide: i32,
 ): void {
-  const opaque = i16x8.splat(wide ? -1 : 255);
-  const sampleBytes = 1 << wide;
-  const four = pixelBytes == sampleBytes << 2;
+  const four = pixelBytes == 4 << wide;
   for (let j = 0; j < height; j++) {
     const row = j * stride;
-    let q = to + j * toStride;
-    if (four && !wide) {
-      joinRow(red + row, green + row, blue + row, q, width);
-      continue;
-    }
-    for (let i = 0; i < width * sampleBytes; i += 4 * sampleBytes, q += 4 * pixelBytes) {
-      const r = fourOf(red + row + i, wide);
-      const g = fourOf(green + row + i, wide);
-      const b = fourOf(blue + row + i, wide);
-      const rg = v128.shuffle<i16>(r, g, 0, 8, 1, 9, 2, 10, 3, 11);
-      const ba = v128.shuffle<i16>(b, opaque, 0, 8, 1, 9, 2, 10, 3, 11);
-      const first = v128.shuffle<i32>(rg, ba, 0, 4, 1, 5);
-      const last = v128.shuffle<i32>(rg, ba, 2, 6, 3, 7);
-      if (wide) {
-        if (four) {
-          v128.store(q, first);
-          v128.store(q, last, 16);
-        } else {
-          const packed = i8x16(0, 1, 2, 3, 4, 5, 8, 9, 10, 11, 12, 13, -1, -1, -1, -1);
-          v128.store(q, i8x16.swizzle(first, packed));
-          v128.store(q, i8x16.swizzle(last, packed), 12);
-        }
-      } else {
-        const pixels = i8x16.narrow_i16x8_u(first, last);
-        v128.store(q, i8x16.swizzle(pixels, i8x16(0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1)));
-      }
-    }
+    const q = to + j * toStride;
+    if (wide) joinWords(red + row, green + row, blue + row, q, width, four);
+    else if (four) joinRow(red + row, green + row, blue + row, q, width, true);
+    else joinRow(red + row, green + row, blue + row, q, width, false);
   }
 }

@@ -555,6 +555,8 @@ export function tileWhole(
   tilePixelBytes = pixelBytes;
   tileIsPlane = pixelBytes == 1 << wideSamples;
   tileColumnShift = tileIsPlane ? 2 : 4;
+  // what is too many of a row must lie in the cell
+  const roomy = step >= 4 || !tileIsPlane;
   if (!bent) {
     cellBendX = cellBendY = cellBendTurnX = cellBendTurnY = 0;
     cellDownBendX = cellDownBendY = cellTurnBendX = cellTurnBendY = 0;
@@ -606,7 +608,7 @@ export function tileWhole(
         const line = nodeColumns * 16;
         off = max(bendCell(node, line, nodeColumn, nodeColumns, nodeRow, nodeRows, 0), bendCell(node, line, nodeColumn, nodeColumns, nodeRow, nodeRows, 8));
       }
-      if (lowX >= off && lowY >= off && highX <= <f64>width - off && highY <= <f64>height - off) {
+      if (roomy && lowX >= off && lowY >= off && highX <= <f64>width - off && highY <= <f64>height - off) {
         cellRowBytes = columnsHere * pixelBytes;
         drawCell(taps, wideSamples, bent);
         continue;
