@@ -37,7 +37,7 @@ export function resampleRowsFast(request: ResampleRequest): Uint8Array | Uint16A
 const limitOf = (request: ResampleRequest): number =>
   request.draft ? DRAFT_GRID_LIMIT_PX : isFine(request) ? FINE_GRID_LIMIT_PX : GRID_LIMIT_PX;
 
-/** A tile of a source whose colours lie apart: by one grid and one window where that lies inside it, and is simple; else each by itself. */
+/** A tile of a source whose colours lie apart: by one grid and one window where the map is simple and the window lies inside it; else each by itself. */
 function renderTileInColours(
   here: Kernel,
   request: ResampleRequest,
