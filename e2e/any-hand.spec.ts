@@ -1,5 +1,5 @@
 import type { CDPSession, Page } from '@playwright/test';
-import { expect, exportFile, horizonSlopeDeg, onScreen, openKnot, openPicture, slippingHorizon, test } from './support';
+import { expect, exportFile, horizonSlopeDeg, onScreen, openStep, openPicture, slippingHorizon, test } from './support';
 
 type P = readonly [number, number];
 
@@ -23,7 +23,7 @@ class Fingers {
 
 const fingersOf = async (page: Page): Promise<Fingers> => new Fingers(await page.context().newCDPSession(page));
 const zoomOf = async (page: Page): Promise<number> => parseFloat((await page.locator('.zoom .value').textContent())!);
-const linesOf = (page: Page): Promise<number> => page.locator('ap-references-knot tbody tr').count();
+const linesOf = (page: Page): Promise<number> => page.locator('ap-references-step tbody tr').count();
 
 for (const [width, height] of [
   [1024, 768],
@@ -98,30 +98,30 @@ for (const [width, height] of [
     expect(await linesOf(page)).toBe(0);
     await fingers.move(at([820, rise(820)]));
     await fingers.up();
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
-    await expect(page.locator('ap-references-knot tbody tr')).toContainText('Level 1');
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
+    await expect(page.locator('ap-references-step tbody tr')).toContainText('Level 1');
     await page.keyboard.press('Control+z');
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(0);
     for (const [type, point] of [
       ['pointerdown', [200, 150]],
       ['pointermove', [205, 300]],
       ['pointerup', [210, 480]],
     ] as const)
       await pen(type, at(point));
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
     await page.keyboard.press('Control+z');
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(0);
 
     // one finger draws
     const now = await onScreen(page, w);
     await fingers.drag(now([80, rise(80)]), now([820, rise(820)]));
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
     const { file } = await exportFile(page, 'PNG', async () => page.getByRole('button', { name: 'Export', exact: true }).tap());
     expect(Math.abs(await horizonSlopeDeg(file))).toBeLessThan(0.06);
 
     // what a finger presses is large enough, wherever it stands
-    for (const knot of ['References', 'Crop', 'Export']) {
-      await openKnot(page, knot);
+    for (const step of ['References', 'Crop', 'Export']) {
+      await openStep(page, step);
       const small = await page.locator('aside button:visible, header button:visible').evaluateAll((buttons) =>
         buttons.flatMap((button) => {
           const box = button.getBoundingClientRect();
@@ -130,7 +130,7 @@ for (const [width, height] of [
             : [`${button.textContent?.trim() || button.getAttribute('aria-label')}: ${box.height}`];
         }),
       );
-      expect(small, knot).toEqual([]);
+      expect(small, step).toEqual([]);
     }
     const overflow = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
     expect(overflow).toBe(0);

@@ -9,7 +9,7 @@ import {
   drawEdges,
   expect,
   onBench,
-  openKnot,
+  openStep,
   openPicture,
   slippingHorizon,
   test,
@@ -25,8 +25,8 @@ test('check the tower: wipe and side by side in register, and a page with both p
   await drawEdges(page, truth, ['left pier, outer', 'right pier, outer', 'top of the base', 'corbel table, upper']);
   await page.keyboard.press('6');
   await expect(page.locator('canvas.compared')).toHaveAttribute('data-drawn', /.+/);
-  await expect(page.locator('ap-check-knot tbody tr')).toHaveCount(4);
-  await expect(page.locator('ap-check-knot ap-line-chart .bars').first()).toBeVisible();
+  await expect(page.locator('ap-check-step tbody tr')).toHaveCount(4);
+  await expect(page.locator('ap-check-step ap-line-chart .bars').first()).toBeVisible();
   // in register: both planes have the picture's middle in the same place, so that both show the same colour there
   const area = (await page.locator('ap-stage .area').boundingBox())!;
   const rulers = await page.locator('.ruler.top text').allTextContents();
@@ -82,10 +82,10 @@ test('check the tower: wipe and side by side in register, and a page with both p
 
 test('the stretch map says by how much each part was enlarged, and the legend what its shades mean', async ({ page }) => {
   await openPicture(page, 'tower.png', await slippingHorizon(600, 400, 0));
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await page.getByLabel('Tilt', { exact: true }).fill('14');
   await page.getByLabel('Tilt', { exact: true }).press('Enter');
-  await openKnot(page, 'Check');
+  await openStep(page, 'Check');
   await page.getByRole('radio', { name: 'result' }).click();
   await page.getByLabel('over the picture').check();
   await expect(page.getByRole('list', { name: 'Steps of the stretch map' })).toContainText('as taken');

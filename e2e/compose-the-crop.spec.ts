@@ -4,7 +4,7 @@ import {
   expect,
   exportFile,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   pixelsOf,
   slippingHorizon,
@@ -24,7 +24,7 @@ const drag = async (page: Page, from: P, to: P): Promise<void> => {
 
 test('a keep box in the corner: the turned picture’s crop cuts it, and the ways out are offered with what they keep', async ({ page }) => {
   await openPicture(page, 'gallery.png', await slippingHorizon(600, 400, 0));
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   const at = await onScreen(page, 600);
   await page.keyboard.press('h');
   await drag(page, at([20, 20]), at([120, 110]));
@@ -32,7 +32,7 @@ test('a keep box in the corner: the turned picture’s crop cuts it, and the way
   const [box] = ((await documentOf(page))['crop'] as { keep: Record<'x' | 'y' | 'width' | 'height', number>[] }).keep;
   expect(Math.abs(box!.x - 20) + Math.abs(box!.width - 100)).toBeLessThan(4);
   await typeRoll(page, '6');
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await expect(page.getByRole('alert')).toContainText('The crop cuts a keep box. Ways out:');
   await expect(page.getByRole('radio', { name: /^the picture clear, \d+ % .* cuts a box/ })).toBeVisible();
   await page.getByRole('button', { name: /^Keep the empty edges, keeps 100 %/ }).click();
@@ -43,7 +43,7 @@ test('a keep box in the corner: the turned picture’s crop cuts it, and the way
 
 test('a crop is typed in pixels and as a print, pulled beyond the picture it asks, and a side is drawn to a guide', async ({ page }) => {
   await openPicture(page, 'plate.png', await slippingHorizon(900, 600, 0));
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'free', exact: true }).click();
   await page.getByLabel('Width of the crop').fill('500');
   await page.getByLabel('Width of the crop').press('Enter');
@@ -58,7 +58,7 @@ test('a crop is typed in pixels and as a print, pulled beyond the picture it ask
   expect(await pixelsOf(file)).toMatchObject({ width: 600, height: 300 });
 
   // the right side to within the magnet's reach of the picture's own: it lands on it
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   const at = await onScreen(page, 900);
   await drag(page, at([750, 300]), [at([900, 300])[0] - 4, at([900, 300])[1]]);
   await expect(page.locator('ap-readings')).toContainText('750 × 300');

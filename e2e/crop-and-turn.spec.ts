@@ -7,7 +7,7 @@ import {
   horizonSlopeDeg,
   onBench,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   pixelsOf,
   slippingHorizon,
@@ -28,7 +28,7 @@ test('settings that change nothing give back the original’s pixels, 8 and 16 b
     .png()
     .toBuffer();
   await openPicture(page, 'deep.png', sixteen);
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByRole('radio', { name: 'PNG' }).click();
   await page.getByRole('radio', { name: '16 bit' }).click();
   const deep = await exportFile(page, 'PNG');
@@ -86,7 +86,7 @@ test('a picture turned by the camera’s sensor is turned by quarters', async ({
   await expect(page.locator('ap-readings')).toContainText('600 × 400');
   await page.keyboard.press(',');
   await expect(page.locator('ap-readings')).toContainText('400 × 600');
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await page.getByRole('button', { name: 'Sideways' }).click();
   const flipped = await exportFile(page, 'PNG');
   const { width, height } = await pixelsOf(flipped.file);
@@ -101,15 +101,15 @@ test('trim, change proportions, crop by hand, undo everything, redo', async ({ p
   await openPicture(page, 'sea.png', picture);
   const size = page.locator('ap-readings');
   await typeRoll(page, '2.79');
-  await openKnot(page, 'Crop');
-  const crop = page.locator('ap-crop-knot');
+  await openStep(page, 'Crop');
+  const crop = page.locator('ap-crop-step');
   await crop.getByRole('radio', { name: '1:1', exact: true }).click();
   await crop.getByRole('radio', { name: '16:9', exact: true }).click();
   await page.keyboard.press('i');
   const tall = await exportFile(page, 'PNG');
   const meta = await sharp(tall.file).metadata();
   expect(Math.abs((meta.height ?? 0) / (meta.width ?? 1) - 16 / 9)).toBeLessThan(0.01);
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await crop.getByLabel('Own proportions').fill('6:2');
   await crop.getByLabel('Own proportions').press('Enter');
   await expect(crop.getByRole('radio', { name: '6:2', exact: true })).toBeChecked();
@@ -136,20 +136,20 @@ test('a correction goes out as a file and comes in for a smaller copy, scaled an
 }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(1200, 800, 2));
   await typeRoll(page, '2');
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   const save = page.getByRole('button', { name: 'Save correction' });
   const [download] = await Promise.all([page.waitForEvent('download'), save.click()]);
   expect(download.suggestedFilename()).toBe('sea.correction.json');
   const buffer = readFileSync(await download.path());
   await openPicture(page, 'small.png', await slippingHorizon(600, 400, 2));
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   const apply = page.locator('ap-export-files input[type=file]');
   await apply.setInputFiles({ name: 'sea.correction.json', mimeType: 'application/json', buffer });
   await expect(page.locator('ap-export-files')).toContainText('it was made for sea.png, 1200 × 800 px');
   const { file } = await exportFile(page, 'PNG');
   expect(Math.abs(await horizonSlopeDeg(file))).toBeLessThan(0.02);
   await openPicture(page, 'square.png', await slippingHorizon(500, 500, 2));
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await apply.setInputFiles({ name: 'sea.correction.json', mimeType: 'application/json', buffer });
   await expect(page.locator('ap-export-files [role=alert]')).toContainText('other proportions (500 x 500)');
   await apply.setInputFiles({ name: 'no.json', mimeType: 'application/json', buffer: Buffer.from('{') });
@@ -159,7 +159,7 @@ test('a correction goes out as a file and comes in for a smaller copy, scaled an
 test('setting-out lines are picked from a strip, turned, pegged, and never part of the file', async ({ page }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(900, 600, 0));
   const before = await exportFile(page, 'PNG');
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   const lines = page.locator('path.setting-out:not(.under)');
   await expect(lines).toHaveCount(0);
   await page.getByRole('radio', { name: 'spiral' }).click();
@@ -167,14 +167,14 @@ test('setting-out lines are picked from a strip, turned, pegged, and never part 
   await page.keyboard.press('y');
   await expect(lines).not.toHaveAttribute('d', first!);
   // without the peg they are seen at Crop until something else is done, with it everywhere
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await expect(lines).toHaveCount(0);
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'parts' }).click();
   await page.getByLabel('Parts').fill('6');
   await page.getByLabel('Parts').press('Tab');
   await page.getByLabel('pegged').check();
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   // five across and five down
   expect((await lines.getAttribute('d'))!.match(/M/g)).toHaveLength(10);
   const after = await exportFile(page, 'PNG');
@@ -189,9 +189,9 @@ test('empty edges kept are transparent in the file; clear ones hold none', async
   await typeRoll(page, '5');
   const clear = await exportFile(page, 'PNG');
   expect((await sharp(clear.file).metadata()).channels).toBe(3);
-  await openKnot(page, 'Crop');
-  await page.locator('ap-crop-knot').getByRole('radio', { name: 'kept', exact: true }).click();
-  await page.locator('ap-crop-knot .trims mat-button-toggle').last().click();
+  await openStep(page, 'Crop');
+  await page.locator('ap-crop-step').getByRole('radio', { name: 'kept', exact: true }).click();
+  await page.locator('ap-crop-step .trims mat-button-toggle').last().click();
   const kept = await exportFile(page, 'PNG');
   const { data, info } = await sharp(kept.file).raw().toBuffer({ resolveWithObject: true });
   expect(info.channels).toBe(4);
@@ -209,7 +209,7 @@ test('the nearest pixel mixes no colours of a mask; linear light keeps the light
       .toBuffer(),
   );
   await typeRoll(page, '4.2');
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await pick(page, 'Filter', 'Nearest pixel');
   await expect(page.getByText('Averages')).toHaveCount(0);
   const whole = await pixelsOf((await exportFile(page, 'PNG')).file);
@@ -223,7 +223,7 @@ test('the nearest pixel mixes no colours of a mask; linear light keeps the light
       .png()
       .toBuffer(),
   );
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await pick(page, 'Size', 'long edge');
   await page.getByLabel('Long edge, pixels').fill('150');
   await page.getByLabel('Long edge, pixels').press('Enter');
@@ -238,16 +238,16 @@ test('reload in the middle: everything is as it was, the undo history too, and t
   await openPicture(page, 'sea.png', picture);
   const at = await onScreen(page, 1200);
   await dragLine(page, at([150, 412]), at([1050, 388]));
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   const readings = (): Promise<string> => page.locator('ap-readings').innerText();
   const asTaken = await readings();
-  await page.locator('ap-crop-knot').getByRole('radio', { name: '5:4', exact: true }).click();
+  await page.locator('ap-crop-step').getByRole('radio', { name: '5:4', exact: true }).click();
   await expect.poll(readings).not.toBe(asTaken);
   const before = await readings();
   await page.waitForTimeout(500);
   await page.reload();
   await onBench(page);
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
   await expect.poll(readings).toBe(before);
   await page.keyboard.press('Control+z');
   await expect.poll(readings).not.toBe(before);
@@ -276,7 +276,7 @@ test('reload in the middle: everything is as it was, the undo history too, and t
 test('a cancelled export leaves nothing', async ({ page }) => {
   await openPicture(page, 'pump-hall-front.jpg', demoPicture('pump-hall-front.jpg'));
   await typeRoll(page, '-1.4');
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   let downloads = 0;
   page.on('download', () => (downloads += 1));
   await page.getByRole('button', { name: 'Export', exact: true }).click();

@@ -9,7 +9,7 @@ import {
   exportFile,
   leansInFile,
   openDemoPicture,
-  openKnot,
+  openStep,
   planeOnScreen,
   ringTheHead,
   test,
@@ -65,7 +65,7 @@ for (const { way, levels } of [
     const leansBefore = await leansInFile(page, hall, flat.file);
     const [, top, , bottom] = boxOf(head.outline.map((p) => before.warp.toOutput(...(p as [number, number]))!));
     expect((await headWidth(flat.file, before.warp)) / (bottom - top) / head.proportion).toBeGreaterThan(1.2);
-    await openKnot(page, 'Ease');
+    await openStep(page, 'Ease');
     await page.locator('.way-row', { hasText: way }).click();
     await expect(page.locator('ap-ease-rings')).toContainText('Ring 1: true');
     await expect(page.locator('ap-ease-rings .reads')).toBeFocused();
@@ -90,11 +90,11 @@ test('an edge by hand: placed, dragged, its neighbour gives the room, the file k
 }) => {
   await openHall(page);
   const size = (await warpOf(page)).warp.outputSize;
-  await openKnot(page, 'Ease');
+  await openStep(page, 'Ease');
   await page.locator('ap-ease-edges .choice', { hasText: 'right' }).click();
   await page.getByLabel('Narrower', { exact: true }).fill('20');
   await page.getByLabel('Narrower', { exact: true }).press('Enter');
-  await expect(page.locator('ap-string')).toContainText('1 edge');
+  await expect(page.locator('ap-step-string')).toContainText('1 edge');
   // dragged by its line, without the magnet: under the pointer afterwards
   const grip = (await page.locator('.boundary .ring').boundingBox())!;
   await page.keyboard.down('n');
@@ -152,6 +152,6 @@ test('an edge by hand: placed, dragged, its neighbour gives the room, the file k
   expect(back.edges[0]!.room).toBeNull();
   expect(back.edges[0]!.at).not.toEqual(first.at);
   await page.getByRole('button', { name: 'Reset', exact: true }).click();
-  await expect(page.locator('ap-string')).toContainText('nothing eased');
+  await expect(page.locator('ap-step-string')).toContainText('nothing eased');
   expect((await warpOf(page)).warp.outputSize).toEqual(size);
 });

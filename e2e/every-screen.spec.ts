@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import type { CDPSession, Page } from '@playwright/test';
 import type { AxeResults, RunOptions } from 'axe-core';
-import { demoPicture, dragLine, expect, onBench, onScreen, openKnot, openPicture, test, typeRoll } from './support';
+import { demoPicture, dragLine, expect, onBench, onScreen, openStep, openPicture, test, typeRoll } from './support';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -64,15 +64,15 @@ test('the demo job opens from the server, and each screen passes the accessibili
   }
   await page.locator('ap-sheet-cell').first().dblclick();
   await onBench(page);
-  await openKnot(page, 'Ease');
+  await openStep(page, 'Ease');
   await page.locator('ap-ease-edges .choice', { hasText: 'left' }).click();
   await page.getByLabel('keep the frame').check();
   for (const theme of ['light', 'dim'] as const) {
     for (const size of IN_THEME[theme]) {
       await page.setViewportSize(size);
-      for (const knot of ['Lens', 'References', 'Stance', 'Ease', 'Crop', 'Check', 'Export']) {
-        await openKnot(page, knot);
-        await judge(page, `${knot}, ${theme}, ${size.width}`);
+      for (const step of ['Lens', 'References', 'Stance', 'Ease', 'Crop', 'Check', 'Export']) {
+        await openStep(page, step);
+        await judge(page, `${step}, ${theme}, ${size.width}`);
         await withinWindow(page);
       }
     }
@@ -80,10 +80,10 @@ test('the demo job opens from the server, and each screen passes the accessibili
   }
   // forced colours and no motion: everything is there, and reads as it did
   await page.emulateMedia({ forcedColors: 'active', reducedMotion: 'reduce' });
-  for (const knot of ['References', 'Crop', 'Export']) {
-    await openKnot(page, knot);
+  for (const step of ['References', 'Crop', 'Export']) {
+    await openStep(page, step);
     // the colours are the system's then
-    await judge(page, `${knot}, forced colours`, ['color-contrast']);
+    await judge(page, `${step}, forced colours`, ['color-contrast']);
   }
   await page.emulateMedia({ forcedColors: 'none', reducedMotion: 'no-preference' });
   await page.keyboard.press('?');
@@ -93,7 +93,7 @@ test('the demo job opens from the server, and each screen passes the accessibili
   await expect(page.getByRole('dialog')).toHaveCount(0);
 });
 
-test('the lens cabinet and the Lens knot with its chart, edges and fringes pass them too', async ({ page }) => {
+test('the lens cabinet and the Lens step with its chart, edges and fringes pass them too', async ({ page }) => {
   await page.goto('/lenses');
   for (const name of ['hollin-zoom-18-35', 'hollin-fisheye-15'])
     await page.locator('header input[type=file]').setInputFiles({
@@ -110,7 +110,7 @@ test('the lens cabinet and the Lens knot with its chart, edges and fringes pass 
   await page.getByLabel('Light or dim theme').click();
   await judge(page, 'cabinet, dim');
   await openPicture(page, 'engine-hall.jpg', demoPicture('engine-hall.jpg'));
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await expect(page.locator('ap-line-chart .main-svg').first()).toBeVisible();
   await judge(page, 'profile, dim');
   await page.keyboard.press('t');
@@ -152,14 +152,14 @@ test('a shim with its net and its lines, and what steers filling, pass them too'
   await dragLine(page, [480, 450], [640, 446]);
   await expect(page.locator('ap-ease-shims ap-segments')).toBeVisible();
   await judge(page, 'shim, light');
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'filled' }).click();
   await page.getByRole('button', { name: 'Not from here' }).click();
   await dragLine(page, [480, 350], [560, 420]);
   await expect(page.locator('ap-crop-fill .keep-row')).toHaveCount(1);
   await page.getByLabel('Light or dim theme').click();
   await judge(page, 'filled, dim');
-  await openKnot(page, 'Ease');
+  await openStep(page, 'Ease');
   await page.locator('ap-ease-shims .reads').click();
   await judge(page, 'shim, dim');
 });
@@ -231,9 +231,9 @@ test('every control of every screen is reached by the keyboard, and says its nam
     });
     expect(all.length, `${where}: reached ${all.length} of ${missed}`).toBeGreaterThanOrEqual(missed);
   };
-  for (const knot of ['Lens', 'References', 'Stance', 'Ease', 'Crop', 'Check', 'Export']) {
-    await openKnot(page, knot);
-    await walk(knot);
+  for (const step of ['Lens', 'References', 'Stance', 'Ease', 'Crop', 'Check', 'Export']) {
+    await openStep(page, step);
+    await walk(step);
   }
   await page.goto('/');
   await expect(page.locator('.card')).toHaveCount(1);

@@ -8,7 +8,7 @@ import {
   test,
   dragLine,
   typeRoll,
-  openKnot,
+  openStep,
   setUp,
 } from './support';
 
@@ -21,14 +21,14 @@ test('guides come out of the rulers, are moved, dragged out and cleared; the gri
   await page.keyboard.press('Escape');
   // the upright one moved, then dragged back into its ruler
   await dragLine(page, [500, 600], [560, 600]);
-  await expect(guides.first().locator('line').first()).toHaveAttribute('x1', /36[78]/);
+  await expect(guides.first().locator('path').first()).toHaveAttribute('d', /^M36[78]/);
   await dragLine(page, [560, 600], [180, 600]);
   await expect(guides).toHaveCount(1);
   await page.keyboard.press('Control+z');
   await expect(guides).toHaveCount(2);
   await page.getByRole('button', { name: 'Clear 2 guides' }).click();
   await expect(guides).toHaveCount(0);
-  const lines = page.locator('.grid-lines line');
+  const lines = page.locator('.grid-lines path');
   await expect(lines).toHaveCount(0);
   for (const count of [8, 18, 34, 84, 168]) {
     await page.keyboard.press('g');
@@ -68,11 +68,11 @@ test('the border as a line, a stated angle, and a sheet that only turns', async 
   await page.getByRole('button', { name: 'Clear all' }).click();
   await page.getByRole('button', { name: 'Border' }).click();
   await page.getByRole('menuitem', { name: 'left' }).click();
-  await expect(page.locator('ap-references-knot tbody tr')).toContainText('Plumb 1');
+  await expect(page.locator('ap-references-step tbody tr')).toContainText('Plumb 1');
   await expect(stance).toContainText('Level; nothing tells tilt or swing');
   await setUp(page, 'sheet');
   await dragLine(page, at([300, 100]), at([340, 700]));
   // two plumb lines that converge: a wall would tilt, a sheet only turns
   await expect(stance).not.toContainText('Looking');
-  await openKnot(page, 'References');
+  await openStep(page, 'References');
 });

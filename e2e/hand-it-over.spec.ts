@@ -7,7 +7,7 @@ import {
   documentOf,
   exportFile,
   expect,
-  openKnot,
+  openStep,
   openPicture,
   slippingHorizon,
   test,
@@ -58,7 +58,7 @@ test('a TIFF of 16 bits goes out as it came in, bit for bit, and a corrected one
     .toBuffer();
   await openPicture(page, 'filter-gallery.tif', tiff);
   const read = (file: Buffer) => sharp(file).toColourspace('rgb16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true });
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByRole('radio', { name: 'TIFF' }).click();
   await page.getByRole('radio', { name: '16 bit' }).click();
   const same = await exportFile(page, 'TIFF');
@@ -78,7 +78,7 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
     { name: 'water tower.png', buffer: await slippingHorizon(600, 400, 0) },
     { name: 'reservoir.png', buffer: await slippingHorizon(400, 600, 0) },
   ]);
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByLabel('Name', { exact: true }).fill('{number} {name} {delivery} {width}');
   await pick(page, 'Size', 'long edge');
   await page.getByLabel('Long edge, pixels').fill('300');
@@ -88,7 +88,7 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
   await saveDelivery(page, 'square', '1:1');
   await saveDelivery(page, 'wide', '16:9');
   // the square of this picture is moved to its left end; the picture's own crop stays
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'square' }).click();
   await page.locator('ap-stage .area').click({ position: { x: 20, y: 20 } });
   for (let k = 0; k < 10; k += 1) await page.keyboard.press('Shift+ArrowLeft');
@@ -105,7 +105,7 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
   // the second picture is taller than wide, and has the wide delivery alone
   await page.keyboard.press('PageDown');
   await expect(page.locator('h1')).toHaveText('reservoir.png');
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByRole('checkbox', { name: /^wide/ }).check();
   await page.getByRole('radio', { name: /the job/ }).click();
   await page.getByRole('radio', { name: 'by deliveries' }).click();
@@ -147,7 +147,7 @@ test('deliveries: each picture in its own, each with its own crop, named by patt
     .setInputFiles({ name: 'stair.png', mimeType: 'image/png', buffer: await slippingHorizon(200, 200, 0) });
   await page.getByRole('option', { name: 'stair.png' }).dblclick();
   await onBench(page);
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await expect(page.getByRole('checkbox', { name: /^wide/ })).toBeChecked();
   await expect(page.getByRole('checkbox', { name: /^web/ })).not.toBeChecked();
 });
@@ -159,7 +159,7 @@ test('a file in sRGB, sharpened and no larger than asked, from an original in Di
     .png()
     .toBuffer();
   await openPicture(page, 'gallery.png', original);
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await pick(page, 'Colour space', 'sRGB');
   await page.getByRole('radio', { name: 'screen', exact: true }).click();
   const free = await exportFile(page, 'JPEG');
@@ -183,14 +183,14 @@ test('AVIF and JPEG XL out of the browser as they come out of the command lineâ€
   const { data } = await sharp(original).raw().toBuffer({ resolveWithObject: true });
   for (const kind of ['AVIF', 'JXL'] as const) {
     await openPicture(page, 'plate.jpg', original);
-    await openKnot(page, 'Export');
+    await openStep(page, 'Export');
     await page.getByRole('radio', { name: kind }).click();
     await page.getByRole('radio', { name: 'without loss' }).click();
     const { name, file } = await exportFile(page, kind);
     expect(name).toBe(`plate-plumb.${kind.toLowerCase()}`);
     await page.goto('/');
     await openPicture(page, name, file);
-    await openKnot(page, 'Export');
+    await openStep(page, 'Export');
     const again = await exportFile(page, 'PNG');
     // the picture's profile is sRGB, which is what a JPEG XL has without saying so
     const seen = await sharp(again.file, { ignoreIcc: true }).raw().toBuffer();
@@ -224,7 +224,7 @@ test('the job into a folder: what is there is never overwritten, a picture that 
     const lost = (asked.result as { id: string; name: string }[]).find((p) => p.name === 'a.jpg')!;
     await new Promise((resolve) => (store('originals').delete(lost.id).onsuccess = resolve));
   });
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByRole('radio', { name: /the job/ }).click();
   await page.getByRole('radio', { name: 'a folder' }).click();
   await page.getByRole('button', { name: 'Export', exact: true }).click();
@@ -249,7 +249,7 @@ test('an export of many that is cancelled keeps what was written and ends at onc
     page,
     Array.from({ length: 8 }, (_, i) => ({ name: `front-${i}.jpg`, buffer })),
   );
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByRole('radio', { name: /the job/ }).click();
   await page.getByRole('radio', { name: 'one zip' }).click();
   const download = page.waitForEvent('download', { timeout: 120_000 });

@@ -4,7 +4,7 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { demoPicture, expect, openKnot, test } from './support';
+import { demoPicture, expect, openStep, test } from './support';
 
 const NGINX = ['/usr/sbin/nginx', '.cache/nginx/usr/sbin/nginx'].find((path) => existsSync(path)) as string;
 
@@ -73,7 +73,7 @@ test('under the server block of the hosting page: the headers of our own server,
     .setInputFiles({ name: 'plate.jpg', mimeType: 'image/jpeg', buffer: demoPicture('name-plate.jpg') });
   await page.waitForURL('**/bench/**');
   await page.reload();
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export', exact: true }).click()]);
   const { width, height } = await sharp(demoPicture('name-plate.jpg')).metadata();
   expect(await sharp(await download.path()).metadata()).toMatchObject({ format: 'jpeg', width, height });

@@ -34,7 +34,7 @@ test('whoever does not wait: lines drawn and pictures changed before the magnet 
   expect(await referencesOf(page)).toEqual([]);
   // six lines, one after the other without a pause
   for (const y of [0.3, 0.36, 0.42, 0.58, 0.64, 0.7]) await dragLine(page, at(0.3, y), at(0.7, y));
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(6);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(6);
   await page.keyboard.press('PageUp');
   await expect(page.locator('h1')).toHaveText('one.png');
   await onBench(page);
@@ -76,10 +76,10 @@ test('one hand at a time: a second pointer, a touch that the system takes away, 
   await touch('touchMove', first(0.5, 0.31));
   // another pointer presses and lets go elsewhere: it is not the one that draws
   await page.mouse.click(at(0.6, 0.8).x, at(0.6, 0.8).y);
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(0);
   await touch('touchMove', first(0.7, 0.3));
   await touch('touchEnd');
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
   const [line] = await referencesOf(page);
   expect(Math.abs(line!.b[0] - line!.a[0])).toBeGreaterThan(400);
   // taken away by the system: nothing stays in the hand, a later tap is the first end of a line of its own
@@ -93,7 +93,7 @@ test('one hand at a time: a second pointer, a touch that the system takes away, 
   await expect(page.locator('g.tag')).toHaveCount(1);
   await page.keyboard.press('Escape');
   await expect(page.locator('g.tag')).toHaveCount(0);
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
   // the wheel while an end is held: the end stays under the pointer
   await page.keyboard.press('n');
   const ring = (await page.locator('g[ap-line] .ring').last().boundingBox())!;
@@ -116,7 +116,7 @@ test('one hand at a time: a second pointer, a touch that the system takes away, 
   await page.keyboard.press('Control+z');
   const onPicture = await onScreen(page, 1200);
   await dragLine(page, onPicture([300, 413]), onPicture([900, 392]));
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(2);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(2);
   const settled = (await referencesOf(page))[1]!;
   expect((Math.atan2(settled.a[1] - settled.b[1], settled.b[0] - settled.a[0]) * 180) / Math.PI).toBeCloseTo(2, 1);
   await context.close();
@@ -211,13 +211,13 @@ test('two tabs with one job: the second follows and takes over; a newer version 
   // here nothing can be drawn; what is drawn there is seen here
   await dragLine(two, at(0.25, 0.53), at(0.75, 0.5));
   await dragLine(one, at(0.25, 0.53), at(0.75, 0.5));
-  await expect(one.locator('ap-references-knot tbody tr')).toHaveCount(1);
-  await expect(two.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await expect(one.locator('ap-references-step tbody tr')).toHaveCount(1);
+  await expect(two.locator('ap-references-step tbody tr')).toHaveCount(1);
   await two.getByRole('button', { name: 'Work on it here' }).click();
   await expect(note(one)).toBeVisible();
   await expect(note(two)).toHaveCount(0);
   await dragLine(two, at(0.3, 0.3), at(0.7, 0.31));
-  await expect(one.locator('ap-references-knot tbody tr')).toHaveCount(2);
+  await expect(one.locator('ap-references-step tbody tr')).toHaveCount(2);
   expect((await referencesOf(two)).length).toBe(2);
   await two.close();
   await expect(note(one)).toHaveCount(0);

@@ -9,7 +9,7 @@ import {
   exportFile,
   horizonSlopeDeg,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   pixelsOf,
   slippingHorizon,
@@ -67,7 +67,7 @@ test('by two clicks, then the end nudged: the readout says the angle, the file i
   await expect(page.locator('.tag').last()).toContainText(/level 1\.[345]\d° up/);
   await expect(page.locator('.loupe')).toBeVisible();
   await page.mouse.click(...b);
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
   const { file } = await exportFile(page, 'PNG');
   // the magnet lays the line on the horizon itself
   expect(Math.abs(await horizonSlopeDeg(file))).toBeLessThan(0.01);
@@ -89,7 +89,7 @@ test('by keyboard only', async ({ page }) => {
   await press('ArrowUp', 6);
   await press('Alt+ArrowUp', 2);
   await press('Enter');
-  await expect(page.locator('ap-references-knot tbody tr')).toContainText('1.48° up');
+  await expect(page.locator('ap-references-step tbody tr')).toContainText('1.48° up');
   const file = await exportByKeys(page);
   expect(Math.abs(await horizonSlopeDeg(file))).toBeLessThan(0.01);
 });
@@ -106,14 +106,14 @@ test('change kind, set aside, remove; the picture follows each', async ({ page }
   await expect(stance).toContainText('As taken; nothing tells how the camera stood');
   await page.keyboard.press('s');
   await page.keyboard.press('k');
-  await expect(page.locator('ap-references-knot .kind')).toContainText('Return 1');
+  await expect(page.locator('ap-references-step .kind')).toContainText('Return 1');
   await page.keyboard.press('Control+z');
-  await expect(page.locator('ap-references-knot .kind')).toContainText('Level 1');
-  await page.locator('ap-references-knot tbody tr').click();
+  await expect(page.locator('ap-references-step .kind')).toContainText('Level 1');
+  await page.locator('ap-references-step tbody tr').click();
   await page.keyboard.press('Delete');
   await expect(stance).toContainText('As taken; nothing tells how the camera stood');
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(0);
-  await openKnot(page, 'References');
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(0);
+  await openStep(page, 'References');
 });
 
 test('a JPEG with halved colour has the same picture and keeps what the camera wrote', async ({ page }) => {

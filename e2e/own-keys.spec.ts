@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, openKnot, openPicture, slippingHorizon, test } from './support';
+import { expect, openStep, openPicture, slippingHorizon, test } from './support';
 
 test('keys are changed, kept, refused where taken, saved, read, and put back; digits work after Enter in a field', async ({ page }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(600, 400, 1));
@@ -33,7 +33,7 @@ test('keys are changed, kept, refused where taken, saved, read, and put back; di
   await page.keyboard.press('?');
   await page.getByRole('button', { name: 'All keys as at first' }).click();
   await expect(page.getByText('All keys are the first ones again.')).toBeVisible();
-  const file = page.locator('ap-help-sheet input[type=file]');
+  const file = page.locator('ap-keys-dialog input[type=file]');
   await file.setInputFiles({ name: 'k.json', mimeType: 'application/json', buffer: Buffer.from('{"keys":1}') });
   await expect(page.getByText('This is not a list of keys that was saved here.')).toBeVisible();
   await file.setInputFiles({ name: 'k.json', mimeType: 'application/json', buffer: Buffer.from(saved) });
@@ -42,8 +42,8 @@ test('keys are changed, kept, refused where taken, saved, read, and put back; di
   await page.keyboard.press('z');
   await expect(marks).toHaveAttribute('aria-pressed', 'true');
 
-  // Enter takes a value and gives the keyboard back: a digit opens a knot; a wrong value stays with its reason
-  await openKnot(page, 'Stance');
+  // Enter takes a value and gives the keyboard back: a digit opens a step; a wrong value stays with its reason
+  await openStep(page, 'Stance');
   await page.getByLabel('Roll', { exact: true }).fill('1,5°');
   await page.getByLabel('Roll', { exact: true }).press('Enter');
   await expect(page.locator('ap-readings .stance')).toContainText('1.50°');
@@ -55,7 +55,7 @@ test('keys are changed, kept, refused where taken, saved, read, and put back; di
   await page.getByLabel('Tilt', { exact: true }).fill('2');
   await page.keyboard.press('Enter');
   await page.keyboard.press('7');
-  await expect(page.locator('ap-export-knot')).toBeVisible();
+  await expect(page.locator('ap-export-step')).toBeVisible();
   // Enter in a name exports nothing
   await page.getByLabel('Name', { exact: true }).fill('{name}-a');
   await page.keyboard.press('Enter');

@@ -6,7 +6,7 @@ import {
   onBench,
   onScreen,
   openDemoPicture,
-  openKnot,
+  openStep,
   openPicture,
   pick,
   ringTheHead,
@@ -23,8 +23,8 @@ const SIZES = [
 
 /** How many rows of the list of lines are seen whole. */
 const rowsSeen = (page: Page): Promise<number> =>
-  page.locator('ap-references-knot tbody tr').evaluateAll((rows) => {
-    const pane = document.querySelector('aside .knot')!.getBoundingClientRect();
+  page.locator('ap-references-step tbody tr').evaluateAll((rows) => {
+    const pane = document.querySelector('aside .step')!.getBoundingClientRect();
     return rows.filter((row) => row.getBoundingClientRect().top >= pane.top && row.getBoundingClientRect().bottom <= pane.bottom + 0.5)
       .length;
   });
@@ -45,16 +45,16 @@ test('room: ten lines beside their verdict, a contradiction never below the fold
   const [a, b] = [plumbs[0]!.a, plumbs[0]!.b];
   await dragLine(page, at([a[0] + 60, a[1]]), at([b[0] + 60 + (b[1] - a[1]) / 6, b[1]]));
   await page.keyboard.up('Shift');
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(11);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(11);
   await page.getByRole('button', { name: 'Fold the readings' }).click();
   for (const size of SIZES) {
     await page.setViewportSize(size);
-    const remedy = page.locator('ap-references-knot .note.trouble', { hasText: 'contradicts the others' });
+    const remedy = page.locator('ap-references-step .note.trouble', { hasText: 'contradicts the others' });
     await expect(remedy, `${size.width}`).toBeInViewport({ ratio: 1 });
     await expect(page.locator('ap-readings .verdict strong'), `${size.width}`).toBeInViewport({ ratio: 1 });
     if (size.height >= 800 && size.width > 1000) expect(await rowsSeen(page), `${size.width}`).toBeGreaterThanOrEqual(10);
     const cut = await page
-      .locator('aside, aside .knot, ap-string, .top, footer')
+      .locator('aside, aside .step, ap-step-string, .top, footer')
       .evaluateAll((parts) =>
         parts.filter((part) => part.scrollWidth > part.clientWidth + 1).map((part) => `${part.tagName} ${part.className}`),
       );
@@ -85,21 +85,21 @@ test('turned by eye: the angle at the pointer and a grid while it lasts; an exac
   page,
 }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(900, 600, 1));
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   const corner = (await page.locator('.crop rect.peg, .crop circle.peg').first().boundingBox())!;
   const beside: readonly [number, number] = [corner.x - 26, corner.y - 26];
-  await expect(page.locator('.grid-lines line')).toHaveCount(0);
+  await expect(page.locator('.grid-lines path')).toHaveCount(0);
   await page.mouse.move(...beside);
   await page.mouse.down();
   await page.mouse.move(beside[0] + 30, beside[1] - 12, { steps: 4 });
   await expect(page.locator('.tag', { hasText: 'clockwise' })).toHaveText(/^\s*\d+\.\d\d° (anti)?clockwise\s*$/);
-  expect(await page.locator('.grid-lines line').count()).toBeGreaterThan(10);
+  expect(await page.locator('.grid-lines path').count()).toBeGreaterThan(10);
   await page.mouse.up();
   await expect(page.locator('.tag', { hasText: 'clockwise' })).toHaveCount(0);
-  await expect(page.locator('.grid-lines line')).toHaveCount(0);
+  await expect(page.locator('.grid-lines path')).toHaveCount(0);
   await page.keyboard.press('Control+z');
 
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await pick(page, 'Size', 'exact pixels');
   const [w, h] = [page.getByLabel('Width, pixels'), page.getByLabel('Height, pixels')];
   await w.fill('450');
@@ -134,12 +134,12 @@ test('a picture of each panel at once', async ({ page }) => {
   await page.keyboard.press('PageDown');
   await expect(page.locator('h1')).toHaveText('prints, panel 2.png');
   await onBench(page);
-  await expect(page.locator('ap-string .knot', { hasText: 'References' })).toContainText('1 panel');
+  await expect(page.locator('ap-step-string .step', { hasText: 'References' })).toContainText('1 panel');
 });
 
 test('what may give for a ring is asked again after an undo', async ({ page }) => {
   await openDemoPicture(page, 'engine-hall.jpg');
-  await openKnot(page, 'Ease');
+  await openStep(page, 'Ease');
   const head = demoTruth('engine-hall').heads!.find((one) => one.outline.some(([x]) => x > 2800))!;
   await ringTheHead(page, head.outline);
   const ways = page.locator('.way-row');

@@ -10,7 +10,7 @@ import {
   exportFile,
   leansInFile,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   test,
   pick,
@@ -70,7 +70,7 @@ async function drawByKeys(page: Page, name: string, names: readonly string[]): P
     const reached: P = [pen[0] + Math.round(a[0] - pen[0]), pen[1] + Math.round(a[1] - pen[1])];
     await penTo(page, reached, b);
     pen = [reached[0] + Math.round(b[0] - reached[0]), reached[1] + Math.round(b[1] - reached[1])];
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(index + 1);
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(index + 1);
   }
 }
 
@@ -103,11 +103,11 @@ test('the stair by middle plumb: the crop moves, and its middle stays plumb', as
   await drawEdges(page, demoTruth('stair'), ['far corner, left', 'far corner, right', 'tread 4', 'tread 12']);
   // convergence stays on purpose: it is said as such, from the result, and is no error; level lines have no say
   await expect(page.locator('ap-readings strong')).toContainText(/Held back [5-9]\.\d°/);
-  await expect(page.locator('ap-references-knot tbody tr').nth(2)).toContainText('not counted');
+  await expect(page.locator('ap-references-step tbody tr').nth(2)).toContainText('not counted');
   await expect(page.locator('ap-readings .stance')).not.toContainText('Looking');
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await page.getByLabel('keep the middle plumb while the crop moves').check();
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   // the right side far to the left: the middle is elsewhere now
   const area = (await page.locator('ap-stage .area').boundingBox())!;
   const frame = (await page.locator('g.crop .over').boundingBox())!;
@@ -141,11 +141,11 @@ test('a room corner with return lines: the pen asks, and the end wall comes out 
   const question = page.getByRole('group', { name: 'What is this line in reality?' });
   // until it is answered nothing moves
   await expect(page.locator('ap-readings strong')).toContainText('Not known yet');
-  await expect(page.locator('ap-references-knot tbody tr')).toContainText('to be told');
+  await expect(page.locator('ap-references-step tbody tr')).toContainText('to be told');
   await question.getByRole('button', { name: 'Return' }).click();
   await expect(question).toHaveCount(0);
   await drawEdges(page, truth, ['floor band, right', 'left rib 2', 'left rib 3', 'floor joint 2 m']);
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(5);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(5);
   const { file } = await exportFile(page, 'JPEG');
   for (const lean of await leansInFile(page, truth, file)) expect(Math.abs(lean)).toBeLessThan(0.3);
   const { stance } = (await documentOf(page)) as { stance: { roll: number; tilt: number; swing: number } };
@@ -159,17 +159,17 @@ test('the engine hall’s floor as the front: seen from straight above, its join
   const { composeWarp, leanDeg, parseCorrection, slopeDeg } = await import('@able-plumb/core');
   const truth = demoTruth('engine-hall');
   await openPicture(page, 'engine-hall.jpg', demoPicture('engine-hall.jpg'));
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByRole('radio', { name: 'hand' }).click();
   await type(page, 'Bend', '-6.5');
-  await openKnot(page, 'References');
+  await openStep(page, 'References');
   await setUp(page, 'floor');
   await drawEdges(page, truth, ['floor joint 4 m', 'floor joint 6 m', 'floor joint, middle', 'floor joint, left']);
-  await expect(page.locator('ap-references-knot tbody tr').first()).toContainText('Across');
-  await expect(page.locator('ap-references-knot tbody tr').last()).toContainText('Up and down');
-  await openKnot(page, 'Crop');
+  await expect(page.locator('ap-references-step tbody tr').first()).toContainText('Across');
+  await expect(page.locator('ap-references-step tbody tr').last()).toContainText('Up and down');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'kept', exact: true }).click();
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await pick(page, 'Size', 'long edge');
   const { file } = await exportFile(page, 'PNG');
   const correction = parseCorrection(await documentOf(page));
@@ -189,7 +189,7 @@ test('one line and the picture’s border: the far edge comes to stand beside it
   await drawEdges(page, truth, ['right pier, outer']);
   await page.getByRole('button', { name: 'Border' }).click();
   await page.getByRole('menuitem', { name: 'left' }).click();
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(2);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(2);
   const { file } = await exportFile(page, 'JPEG');
   const correction = parseCorrection(await documentOf(page));
   const warp = composeWarp(correction, correction.picture);
@@ -246,11 +246,11 @@ test('a panel by its four edges while a corner is hidden; lengths on it, margins
   await page.keyboard.down('Shift');
   await dragLine(page, at(corners[0]), at(corners[3]));
   await page.keyboard.up('Shift');
-  const length = page.locator('ap-references-knot .lengths li', { hasText: 'Length 1' });
+  const length = page.locator('ap-references-step .lengths li', { hasText: 'Length 1' });
   await expect(length).toContainText('mm');
   expect(Math.abs(parseFloat((await length.locator('strong').textContent())!) - 450)).toBeLessThan(12);
 
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await pick(page, 'Size', 'to scale, 1:n');
   await type(page, 'Scale, one to', '5');
   const { file } = await exportFile(page, 'PNG');
@@ -296,7 +296,7 @@ test('where the metadata say nothing the focal length is assumed, then solved; a
   // without its metadata, and upright as it is shown
   const bare = await sharp(demoPicture('water-tower.jpg')).rotate().jpeg({ quality: 92 }).toBuffer();
   await openPicture(page, 'bare.jpg', bare);
-  const lens = page.locator('ap-string .knot', { hasText: 'Lens' });
+  const lens = page.locator('ap-step-string .step', { hasText: 'Lens' });
   await expect(lens).toContainText('28.0 mm, assumed');
   await drawEdges(page, truth, ['left pier, outer', 'right pier, outer']);
   await expect(lens).toContainText('assumed');
@@ -304,15 +304,15 @@ test('where the metadata say nothing the focal length is assumed, then solved; a
   await expect(lens).toContainText('solved');
   // the camera that rendered it: 24 mm
   expect(Math.abs(parseFloat((await lens.locator('.line').textContent())!) - 24)).toBeLessThan(1.5);
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await type(page, '35 mm eq.', '23.5');
   await expect(lens).toContainText('23.5 mm, typed');
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await page.getByLabel('stretch up to').fill('1.5');
   await page.getByLabel('keep at least').fill('30');
   await page.getByRole('button', { name: 'take out what fits' }).click();
   await expect(page.locator('.outcome')).toContainText('% fit');
   const peak = page.locator('ap-readings dl div', { hasText: 'Peak stretch' });
   expect(parseFloat((await peak.locator('dd').textContent())!)).toBeLessThanOrEqual(1.5);
-  await expect(page.locator('ap-string .tail')).toContainText('held back');
+  await expect(page.locator('ap-step-string .tail')).toContainText('held back');
 });

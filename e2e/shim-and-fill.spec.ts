@@ -15,7 +15,7 @@ import {
   exportFile,
   expect,
   openDemoPicture,
-  openKnot,
+  openStep,
   openPicture,
   planeOnScreen,
   tabTo,
@@ -78,14 +78,14 @@ test('a kerb that stays off comes level by a line in a shim, the wall above it s
   await openPicture(page, 'name-plate.jpg', demoPicture('name-plate.jpg'));
   await drawEdges(page, plate, ['plate, left', 'plate, right', 'plate, top', 'plate, bottom']);
   // the whole kerb in the file, and the file the same whatever becomes of the picture's border
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: /frame.*edges kept/ }).click();
   const before = await warpOf(page);
   const [a, b] = [toPlane(before.warp, kerb.a) as P, toPlane(before.warp, kerb.b) as P];
   expect(Math.abs(slopeDeg(a, b))).toBeGreaterThan(3.5);
   const plain = await exportFile(page, 'PNG');
   expect(Math.abs(slopeOf(await kerbInFile(plain.file, before.warp)))).toBeGreaterThan(3);
-  await openKnot(page, 'Ease');
+  await openStep(page, 'Ease');
   await page.keyboard.press('a');
   const at = await planeOnScreen(page, before.warp);
   const drag = async (p: P, q: P): Promise<void> => {
@@ -118,7 +118,7 @@ test('a kerb that stays off comes level by a line in a shim, the wall above it s
   }
   expect(outside).toBe(0);
   // the Check page tells of it
-  await openKnot(page, 'Check');
+  await openStep(page, 'Check');
   const [check] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: /Save check/ }).click()]);
   expect(readFileSync(await check.path()).toString()).toContain('one part was moved by a shim');
 });
@@ -172,9 +172,9 @@ test('by keys alone a shim is drawn, its net made finer, a crossing moved to the
 test('missing corners are filled: seen at once, steered, the same pixels as from the command line, said in the file', async ({ page }) => {
   await openPicture(page, 'reservoir.jpg', demoPicture('reservoir.jpg'));
   await typeRoll(page, '3');
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'filled' }).click();
-  await expect(page.locator('g[ap-fill-marks] image')).toBeVisible({ timeout: 15_000 });
+  await expect(page.locator('svg[ap-fill-marks] image')).toBeVisible({ timeout: 15_000 });
   await expect(page.locator('ap-crop-fill .note')).toContainText(/\d\.\d % of the file is filled/);
   await expect(page.locator('ap-crop-fill mat-checkbox', { hasText: 'corner' })).toHaveCount(4);
   // one corner stays empty; the water is not copied
@@ -186,7 +186,7 @@ test('missing corners are filled: seen at once, steered, the same pixels as from
   await page.mouse.down();
   await page.mouse.move(...at([600, 500]), { steps: 4 });
   await page.mouse.up();
-  await expect(page.locator('g[ap-fill-marks] .area')).toHaveCount(1);
+  await expect(page.locator('svg[ap-fill-marks] .area')).toHaveCount(1);
   await page.getByRole('button', { name: 'Another try' }).click();
   const { file } = await exportFile(page, 'PNG');
   const { correction } = await warpOf(page);
@@ -200,7 +200,7 @@ test('missing corners are filled: seen at once, steered, the same pixels as from
   ]);
   expect((await sharp(file).metadata()).xmp?.toString()).toContain('compositeCapture');
   // one page says it all
-  await openKnot(page, 'Check');
+  await openStep(page, 'Check');
   const [check] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: /Save check/ }).click()]);
   expect(readFileSync(await check.path()).toString()).toContain('was not taken: it is filled');
 });
@@ -228,7 +228,7 @@ test('by keys alone empty edges are filled and a horizon goes straight on within
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('ArrowRight');
   await expect(page.getByRole('radio', { name: 'filled' })).toBeChecked();
-  await expect(page.locator('g[ap-fill-marks] image')).toBeVisible({ timeout: 15_000 });
+  await expect(page.locator('svg[ap-fill-marks] image')).toBeVisible({ timeout: 15_000 });
   const straight = page.getByRole('button', { name: 'Go straight on' });
   await tabTo(page, straight);
   await page.keyboard.press('Enter');
@@ -258,11 +258,11 @@ test('by keys alone empty edges are filled and a horizon goes straight on within
 test('an export that is cancelled while it fills leaves nothing, and the next one goes through', async ({ page }) => {
   await openDemoPicture(page, 'pump-hall-front.jpg');
   await typeRoll(page, '4');
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: 'filled' }).click();
   let downloads = 0;
   page.on('download', () => (downloads += 1));
-  await openKnot(page, 'Export');
+  await openStep(page, 'Export');
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   await expect(page.getByText(/Filling \d+ %/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Cancel' }).click();

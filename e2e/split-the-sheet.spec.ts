@@ -261,7 +261,7 @@ test('outlines by hand: a side dragged settles on the paper’s edge, a piece is
   await page.getByRole('link', { name: 'Contact sheet' }).click();
   await page.locator('ap-sheet-cell').nth(2).dblclick();
   await page.waitForURL('**/bench/**');
-  await page.locator('ap-string').getByText('Crop', { exact: true }).click();
+  await page.locator('ap-step-string').getByText('Crop', { exact: true }).click();
   const inner = prints[1] as unknown as { inner: readonly [P, P, P, P] };
   const width = Math.hypot(inner.inner[1][0] - inner.inner[0][0], inner.inner[1][1] - inner.inner[0][1]);
   await expect(page.locator('svg .tag text', { hasText: '× ' }).first()).toContainText(

@@ -7,7 +7,7 @@ import {
   horizonSlopeDeg,
   onBench,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   slippingHorizon,
   test,
@@ -20,7 +20,7 @@ const solid = (background: string): Promise<Buffer> =>
 
 test('turn the picture beside a corner of the crop, then draw a fresh crop', async ({ page }) => {
   await openPicture(page, 'sea.png', await slippingHorizon(1200, 800, 0));
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   const corner = await page.locator('.peg').nth(4).boundingBox();
   const [x, y] = [(corner?.x ?? 0) + 6, (corner?.y ?? 0) + 6];
   // beside the lower right corner, round the middle: clockwise is downwards on the left, leftwards at the bottom
@@ -32,13 +32,13 @@ test('turn the picture beside a corner of the crop, then draw a fresh crop', asy
   const { file } = await exportFile(page, 'PNG');
   // the horizon was level: it now falls to the right by what was turned
   expect(await horizonSlopeDeg(file, 0.2, 0.8)).toBeCloseTo(-turned, 1);
-  await openKnot(page, 'Crop');
-  await page.locator('ap-crop-knot').getByRole('radio', { name: 'free', exact: true }).click();
+  await openStep(page, 'Crop');
+  await page.locator('ap-crop-step').getByRole('radio', { name: 'free', exact: true }).click();
   const crop = await page.locator('.peg').nth(0).boundingBox();
   await dragLine(page, [(crop?.x ?? 0) - 20, (crop?.y ?? 0) - 70], [(crop?.x ?? 0) + 200, (crop?.y ?? 0) + 180]);
-  await expect(page.locator('ap-crop-knot')).toContainText('Set by hand');
+  await expect(page.locator('ap-crop-step')).toContainText('Set by hand');
   await page.keyboard.press('Control+z');
-  await expect(page.locator('ap-crop-knot')).not.toContainText('Set by hand');
+  await expect(page.locator('ap-crop-step')).not.toContainText('Set by hand');
 });
 
 test('wheel zooms at the pointer, the middle button pans, 0 fits; an end can be moved and Escape takes the drag back', async ({ page }) => {
@@ -62,10 +62,10 @@ test('wheel zooms at the pointer, the middle button pans, 0 fits; an end can be 
   // a line, then its right end, both meant where they are: the magnet is let go
   await page.keyboard.down('n');
   await dragLine(page, at([400, 1000]), at([2600, 1000]));
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
   const ring = await page.locator('g.line .ring').last().boundingBox();
   const [rx, ry] = [(ring?.x ?? 0) + (ring?.width ?? 0) / 2, (ring?.y ?? 0) + (ring?.height ?? 0) / 2];
-  const row = page.locator('ap-references-knot tbody tr');
+  const row = page.locator('ap-references-step tbody tr');
   const was = await row.innerText();
   await page.mouse.move(rx, ry);
   await page.mouse.down();

@@ -8,7 +8,7 @@ import {
   exportFile,
   leansInFile,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   test,
   pick,
@@ -39,7 +39,7 @@ test('the pump hall with two plumb and two level lines; hold a fifth back, put l
   for (const lean of await leansInFile(page, truth, file)) expect(Math.abs(lean)).toBeLessThan(0.25);
 
   // a fifth held back, linked: still judged against the aim
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   const type = async (label: string, value: string): Promise<void> => {
     await page.getByLabel(label, { exact: true }).fill(value);
     await page.getByLabel(label, { exact: true }).press('Enter');
@@ -50,13 +50,13 @@ test('the pump hall with two plumb and two level lines; hold a fifth back, put l
   // what is left is said from the result itself, and that it is left on purpose
   await expect(page.locator('ap-readings strong')).toContainText(/Held back 2\.\d°/);
   await expect(page.locator('ap-readings .verdict')).toContainText('80 % taken out');
-  await expect(page.locator('ap-string .knot', { hasText: 'Stance' })).toContainText('80 %');
+  await expect(page.locator('ap-step-string .step', { hasText: 'Stance' })).toContainText('80 %');
   await type('put back', '3');
   expect(((await documentOf(page)) as { stance: { aim: { tilt: number } } }).stance.aim.tilt).toBe(3);
   await page.getByRole('button', { name: 'Reset' }).click();
 
   // a bad line is worst; set aside, the rest is true again
-  await openKnot(page, 'References');
+  await openStep(page, 'References');
   await page.getByRole('radio', { name: 'original' }).click();
   const at = await onScreen(page, truth.width);
   await page.keyboard.down('Shift');
@@ -75,7 +75,7 @@ test('one plumb and one level line: used as far as they are sure, one more line 
   const truth = demoTruth('pump-hall-front');
   await openPicture(page, 'pump-hall-front.jpg', demoPicture('pump-hall-front.jpg'));
   await drawEdges(page, truth, ['right pier, outer', 'cornice, lower']);
-  await expect(page.locator('ap-references-knot .note').last()).toContainText('one more line');
+  await expect(page.locator('ap-references-step .note').last()).toContainText('one more line');
   await drawEdges(page, truth, ['left pier, outer']);
   await expect(page.locator('ap-readings strong')).toContainText('As drawn');
   await drawEdges(page, truth, ['top of the base']);
@@ -91,28 +91,28 @@ test('square the name plate by its corners: the ratio is computed, or the size t
   await page.keyboard.press('q');
   // in any order
   for (const k of [2, 0, 3, 1]) await page.mouse.click(...at(panels[0]!.corners[k]!));
-  const knot = page.locator('ap-references-knot');
-  await expect(knot.locator('.panel-head')).toContainText(/2\.6[5-9]\d+ ±0\.\d+ : 1, computed/);
-  await knot.getByRole('button', { name: 'crop to it' }).click();
+  const step = page.locator('ap-references-step');
+  await expect(step.locator('.panel-head')).toContainText(/2\.6[5-9]\d+ ±0\.\d+ : 1, computed/);
+  await step.getByRole('button', { name: 'crop to it' }).click();
   const computed = await exportFile(page, 'PNG');
   const first = await sharp(computed.file).metadata();
   // pointing to a screen pixel is five of the picture's here
   expect(Math.abs(first.width! / first.height! / (1200 / 450) - 1)).toBeLessThan(0.03);
-  await openKnot(page, 'References');
+  await openStep(page, 'References');
   await pick(page, 'Shape of panel 1', 'size');
-  await knot.getByLabel('Width of panel 1').fill('1200');
-  await knot.getByLabel('Width of panel 1').press('Enter');
-  await knot.getByLabel('Height of panel 1').fill('450');
-  await knot.getByLabel('Height of panel 1').press('Enter');
-  await expect(knot.locator('.panel-head')).toContainText('2.6667 : 1, typed');
+  await step.getByLabel('Width of panel 1').fill('1200');
+  await step.getByLabel('Width of panel 1').press('Enter');
+  await step.getByLabel('Height of panel 1').fill('450');
+  await step.getByLabel('Height of panel 1').press('Enter');
+  await expect(step.locator('.panel-head')).toContainText('2.6667 : 1, typed');
   const typed = await exportFile(page, 'PNG');
   const second = await sharp(typed.file).metadata();
   expect(Math.abs(second.width! - (second.height! * 1200) / 450)).toBeLessThan(3);
   // a margin of 60 mm on both sides widens the file by a tenth
-  await openKnot(page, 'References');
+  await openStep(page, 'References');
   for (const side of ['left', 'right']) {
-    await knot.getByLabel(`Margin ${side} of panel 1`).fill('60');
-    await knot.getByLabel(`Margin ${side} of panel 1`).press('Enter');
+    await step.getByLabel(`Margin ${side} of panel 1`).fill('60');
+    await step.getByLabel(`Margin ${side} of panel 1`).press('Enter');
   }
   const wide = await exportFile(page, 'PNG');
   const third = await sharp(wide.file).metadata();
@@ -156,7 +156,7 @@ test('a panel by its diagonal; one corner moved leaves the others; Escape takes 
 test('pull corners by eye: both sides alike, then one alone; the file has the picture where it was pulled', async ({ page }) => {
   const truth = demoTruth('water-tower');
   await openPicture(page, 'water-tower.jpg', demoPicture('water-tower.jpg'));
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await page.getByRole('button', { name: 'Pull corners' }).click();
   const pegs = page.locator('circle.peg');
   await expect(pegs).toHaveCount(4);

@@ -29,7 +29,7 @@ import {
   onBench,
   openDemoPicture,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   pixelsOf,
   test,
@@ -79,7 +79,7 @@ async function traceEdges(page: Page, names: readonly string[]): Promise<void> {
 
 test('the engine hall’s profile is found by itself, says why, and the exported floor joints are straight', async ({ page }) => {
   await openDemoPicture(page, 'engine-hall.jpg');
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await expect(page.locator('ap-lens-profile')).toContainText('Hollin Zoom 18-35 mm f/4');
   await expect(page.locator('ap-lens-profile')).toContainText('Camera, lens and 18 mm match. Switched on by itself.');
   await expect(page.locator('ap-line-chart .main-svg').first()).toBeVisible();
@@ -87,18 +87,18 @@ test('the engine hall’s profile is found by itself, says why, and the exported
   const straight = await exportFile(page, 'PNG');
   for (const bow of await bowInFile(page, straight.file, known)) expect(bow).toBeLessThan(1);
   // switched off, the same joint bows as the lens bent it
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByLabel('on', { exact: true }).uncheck();
   const bent = await exportFile(page, 'PNG');
   expect((await bowInFile(page, bent.file, known.slice(0, 1)))[0]).toBeGreaterThan(8);
   // no profile stays no profile when the picture is opened again
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByLabel('Lens profile').click();
   await page.getByRole('menuitem', { name: 'No profile' }).click();
   await documentOf(page);
   await page.reload();
   await onBench(page);
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await expect(page.getByLabel('Lens profile')).toHaveText(/no profile/);
 });
 
@@ -106,7 +106,7 @@ test('without a profile: eight edges traced straighten unseen ones, are saved, a
   page,
 }) => {
   await openPicture(page, 'engine-hall.jpg', demoPicture('engine-hall.jpg'));
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await expect(page.locator('ap-lens-profile')).toContainText('No profile for Hollin Zoom 18-35 mm f/4');
   const traced = [
     'floor joint 4 m',
@@ -137,7 +137,7 @@ test('without a profile: eight edges traced straighten unseen ones, are saved, a
     });
     expect(bowOf(found, seen)!, edge.name).toBeLessThan(2.5);
   }
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByRole('button', { name: 'Save as a profile' }).click();
   await expect(page.locator('ap-lens-edges')).toContainText('Saved in Hollin Zoom 18-35 mm f/4.');
   await page.goto('/');
@@ -147,7 +147,7 @@ test('without a profile: eight edges traced straighten unseen ones, are saved, a
   await page.waitForURL('**/bench/**');
   await expect(page.locator('h1')).toHaveText('engine-hall-2.jpg');
   await onBench(page);
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await expect(page.locator('ap-lens-profile')).toContainText('Camera, lens and 18 mm match. Switched on by itself.');
   const second = await exportFile(page, 'PNG');
   expect((await bowInFile(page, second.file, [inside(edgeNamed('floor joint 4 m'))]))[0]).toBeLessThan(2.5);
@@ -160,13 +160,13 @@ test('a line drawn along a bent edge says so and becomes a trace by one click; b
   const at = await onScreen(page, hall.width);
   const [a, b] = inside(edgeNamed('floor joint 4 m'));
   await dragLine(page, at(a), at(b));
-  await expect(page.locator('ap-references-knot')).toContainText(/bows (9|1\d) px: do the lens first/);
+  await expect(page.locator('ap-references-step')).toContainText(/bows (9|1\d) px: do the lens first/);
   await page.getByRole('button', { name: 'Trace it for the lens instead' }).click();
   await expect(page.locator('ap-lens-edges tbody tr')).toHaveCount(1);
   await expect(page.locator('ap-lens-edges tbody tr')).toContainText(/(9|1\d)\.\d px/);
   await page.keyboard.press('Control+z');
-  await openKnot(page, 'References');
-  await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(1);
+  await openStep(page, 'References');
+  await expect(page.locator('ap-references-step tbody tr')).toHaveCount(1);
   await page.keyboard.press('Control+z');
   // bead by bead
   await page.keyboard.press('t');
@@ -203,7 +203,7 @@ test('a profile chosen by hand after the crop: the crop re-fits itself and nothi
   // the same pixels without any metadata: nothing can be found by itself
   const bare = await sharp(demoPicture('engine-hall.jpg')).jpeg({ quality: 92 }).toBuffer();
   await openPicture(page, 'bare.jpg', bare);
-  await openKnot(page, 'Crop');
+  await openStep(page, 'Crop');
   await page.getByRole('radio', { name: '16:9', exact: true }).click();
   const area = (await page.locator('ap-stage .area').boundingBox())!;
   const peg = (await page.locator('.crop rect.peg').first().boundingBox())!;
@@ -211,12 +211,12 @@ test('a profile chosen by hand after the crop: the crop re-fits itself and nothi
   await dragLine(page, [peg.x + peg.width / 2, peg.y + peg.height / 2], [peg.x + peg.width / 2, peg.y + peg.height / 2 + 12]);
   expect(area.width).toBeGreaterThan(300);
   const before = (await documentOf(page))['crop'] as { rect: Rect };
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByLabel('Lens profile').click();
   await page.getByRole('menuitem', { name: /Hollin Zoom/ }).click();
   await expect(page.locator('ap-lens-profile')).toContainText('chosen by hand');
   // the metadata say no focal length; the profile does
-  await expect(page.locator('ap-string .knot', { hasText: 'Lens' })).toContainText('18.0 mm, profile');
+  await expect(page.locator('ap-step-string .step', { hasText: 'Lens' })).toContainText('18.0 mm, profile');
   const { file } = await exportFile(page, 'PNG');
   const document = await documentOf(page);
   // what was asked for stays, over the same point of the picture; the re-fit is not written back
@@ -288,7 +288,7 @@ test('a fisheye of an imported camera_info file becomes rectilinear; a file that
   await expect(page.locator('.list')).toContainText('pole camera');
   const { model } = (await readLensFile(INFO, 'pole.yaml', 'x')).rows[0]!;
   await openPicture(page, 'wall.png', await fisheyeWall(model));
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByLabel('Lens profile').click();
   await page.getByRole('menuitem', { name: /pole camera/ }).click();
   const { file } = await exportFile(page, 'PNG');
@@ -313,7 +313,7 @@ test('colour fringes are found from the picture’s edges and are gone from the 
     .png()
     .toBuffer();
   await openPicture(page, 'fringes.png', file);
-  await openKnot(page, 'Lens');
+  await openStep(page, 'Lens');
   await page.getByRole('button', { name: 'Find from edges' }).click();
   await expect(page.locator('ap-lens-fringes')).toContainText(/From \d+ places along edges/);
   expect(Math.abs(Number(await page.getByLabel('Red', { exact: true }).inputValue()) - 1.3)).toBeLessThan(0.25);

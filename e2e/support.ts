@@ -95,7 +95,7 @@ export async function pick(page: Page, label: string, name: string): Promise<voi
 
 /** Sets the front, or what the lines may do; both fold into one line once there are lines. */
 export async function setUp(page: Page, name: string): Promise<void> {
-  const change = page.locator('ap-references-knot').getByRole('button', { name: 'Change', exact: true });
+  const change = page.locator('ap-references-step').getByRole('button', { name: 'Change', exact: true });
   if (await change.isVisible()) await change.click();
   await page.getByRole('radio', { name, exact: true }).click();
 }
@@ -161,7 +161,7 @@ export async function exportFile(
   kind: 'JPEG' | 'PNG' | 'TIFF' | 'WebP' | 'AVIF' | 'JXL',
   go: () => Promise<void> = () => page.getByRole('button', { name: 'Export', exact: true }).click(),
 ): Promise<{ name: string; file: Buffer }> {
-  await page.locator('ap-string').getByText('Export', { exact: true }).click();
+  await page.locator('ap-step-string').getByText('Export', { exact: true }).click();
   await page.getByRole('radio', { name: kind }).click();
   const [download] = await Promise.all([page.waitForEvent('download', { timeout: 60_000 }), go()]);
   const file = readFileSync(await download.path());
@@ -190,11 +190,12 @@ export async function exportByKeys(page: Page): Promise<Buffer> {
   return readFileSync(await download.path());
 }
 
-export const openKnot = (page: Page, name: string): Promise<void> => page.locator('ap-string').getByText(name, { exact: true }).click();
+export const openStep = (page: Page, name: string): Promise<void> =>
+  page.locator('ap-step-string').getByText(name, { exact: true }).click();
 
-/** Types a whole roll into the Stance knot. */
+/** Types a whole roll into the Stance step. */
 export async function typeRoll(page: Page, text: string): Promise<void> {
-  await openKnot(page, 'Stance');
+  await openStep(page, 'Stance');
   await page.getByLabel('Roll', { exact: true }).fill(text);
   await page.getByLabel('Roll', { exact: true }).press('Enter');
 }
@@ -239,7 +240,7 @@ export async function drawEdges(page: Page, truth: Truth, names: readonly string
   for (const name of names) {
     const edge = truth.edges.find((e) => e.name === name)!;
     const at = await onScreen(page, truth.width);
-    const rows = await page.locator('ap-references-knot tbody tr').count();
+    const rows = await page.locator('ap-references-step tbody tr').count();
     await page.keyboard.down('Shift');
     const off = ([x, y]: P): P => [x + 1, y + 1];
     await page.mouse.move(...off(at(edge.a)));
@@ -247,7 +248,7 @@ export async function drawEdges(page: Page, truth: Truth, names: readonly string
     await page.mouse.move(...off(at(edge.b)), { steps: 4 });
     await page.mouse.up();
     await page.keyboard.up('Shift');
-    await expect(page.locator('ap-references-knot tbody tr')).toHaveCount(rows + 1);
+    await expect(page.locator('ap-references-step tbody tr')).toHaveCount(rows + 1);
   }
   await page.getByRole('radio', { name: 'result' }).click();
 }

@@ -1,5 +1,5 @@
 import { matrixProfile, writePicture, type Primaries } from '@able-plumb/codecs';
-import { expect, onScreen, openKnot, openPicture, test } from './support';
+import { expect, onScreen, openStep, openPicture, test } from './support';
 
 /** Primaries adapted to D50: ROMM RGB (ISO 22028-2) and Adobe RGB (1998), from memory. */
 const SPACES: readonly { readonly name: string; readonly primaries: Primaries; readonly gamma: number }[] = [
@@ -96,7 +96,7 @@ for (const { name, primaries, gamma } of SPACES)
     await page.keyboard.press('Escape');
     await page.mouse.up();
     // close up, where the original's own pixels are drawn
-    await openKnot(page, 'Check');
+    await openStep(page, 'Check');
     // the original's side of the wipe, once it is drawn
     await expect(page.locator('ap-stage canvas.compared')).toBeVisible();
     await expect.poll(async () => (await onCanvas('ap-stage canvas.compared', centres))[0]![0]).toBeGreaterThan(0);

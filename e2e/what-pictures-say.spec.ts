@@ -10,7 +10,7 @@ import {
   leansInFile,
   onBench,
   onScreen,
-  openKnot,
+  openStep,
   openPicture,
   pixelsOf,
   test,
@@ -78,8 +78,8 @@ test('the second opinion sees a line drawn wrong, and shows which edges do not a
     await page.mouse.up();
   }
   await page.keyboard.up('n');
-  await openKnot(page, 'Check');
-  await expect(page.locator('ap-check-knot')).toContainText(/other plumb edge.*do not/, { timeout: 60_000 });
+  await openStep(page, 'Check');
+  await expect(page.locator('ap-check-step')).toContainText(/other plumb edge.*do not/, { timeout: 60_000 });
   await page.getByLabel('show those').check();
   expect(await page.locator('g.evidence.against').count()).toBeGreaterThan(5);
   // they are right: the file leans by what was drawn wrong

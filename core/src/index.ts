@@ -94,6 +94,7 @@ export * from './picture/failure';
 export * from './picture/line-angle';
 export * from './picture/point';
 export * from './picture/polygon';
+export * from './picture/quad';
 export * from './picture/quarter-turns';
 export * from './picture/turned-rect';
 export * from './profile/blended-model';

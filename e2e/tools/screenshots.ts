@@ -43,8 +43,8 @@ const shot = async (name: string): Promise<void> => {
   await page.screenshot({ path: join(folder, `${name}.png`) });
   process.stdout.write(`${name}.png\n`);
 };
-const knot = async (name: string): Promise<void> => {
-  await page.locator('ap-string').getByText(name, { exact: true }).click();
+const step = async (name: string): Promise<void> => {
+  await page.locator('ap-step-string').getByText(name, { exact: true }).click();
   // what a tooltip says is not the view
   await page.mouse.move(690, 788);
 };
@@ -69,9 +69,9 @@ await page.mouse.up();
 await dragLine(page, at([line.a[0] + 60, line.a[1]]), at([line.b[0] - 60, line.b[1]]));
 await page.mouse.move(600, 740);
 await shot('bench-references');
-await knot('Crop');
+await step('Crop');
 await shot('bench-crop');
-await knot('Export');
+await step('Export');
 await shot('bench-export');
 await page.keyboard.press('?');
 await page.getByRole('dialog').waitFor();
@@ -97,10 +97,10 @@ await page.getByRole('radio', { name: 'result' }).click();
 await page.mouse.move(600, 740);
 await page.waitForTimeout(800);
 await shot('bench-square-on');
-await knot('Stance');
+await step('Stance');
 await shot('bench-stance-all');
-await knot('Check');
-await page.locator('ap-check-knot ap-line-chart .bars').first().waitFor();
+await step('Check');
+await page.locator('ap-check-step ap-line-chart .bars').first().waitFor();
 await shot('bench-check');
 /** Opens a picture of the demo job by its name. */
 async function openDemo(name: string): Promise<void> {
@@ -135,14 +135,14 @@ await shot('bench-work-light');
 
 // the engine hall: its profile, then the cabinet
 await openDemo('engine-hall.jpg');
-await knot('Lens');
+await step('Lens');
 await page.locator('ap-line-chart .main-svg').first().waitFor();
 await shot('bench-lens');
 // its engineman, far too wide at the edge: a ring, and what may give
 const engines = demoTruth('engine-hall');
-await knot('References');
+await step('References');
 await drawEdges(page, engines, ['left wall, pier 2, far', 'right wall, pier 2, near', 'floor joint 4 m', 'floor joint 6 m']);
-await knot('Ease');
+await step('Ease');
 await ringTheHead(page, engines.heads![0]!.outline);
 await page.locator('.way-row').first().waitFor();
 await page.mouse.move(600, 745);
@@ -151,9 +151,9 @@ await shot('bench-ease');
 await openDemo('name-plate.jpg');
 const sunk = (JSON.parse(demoPicture('name-plate.truth.json').toString()) as { sunk: { a: [number, number]; b: [number, number] }[] })
   .sunk[0]!;
-await knot('References');
+await step('References');
 await drawEdges(page, demoTruth('name-plate'), ['plate, left', 'plate, right', 'plate, top', 'plate, bottom']);
-await knot('Ease');
+await step('Ease');
 const plain = (await warpOf(page)).warp;
 const [kerbA, kerbB] = [toPlane(plain, sunk.a)!, toPlane(plain, sunk.b)!];
 const onPlate = await planeOnScreen(page, plain);
@@ -168,11 +168,11 @@ await shot('shim');
 // the water tower, its crop drawn higher than the picture reaches: the sky goes on, the tower is not copied
 await openDemo('water-tower.jpg');
 const tower = demoTruth('water-tower');
-await knot('References');
+await step('References');
 await drawEdges(page, tower, ['left pier, outer', 'right pier, outer', 'first string course', 'corbel table, upper']);
-await knot('Crop');
+await step('Crop');
 await page.getByRole('radio', { name: 'filled' }).click();
-await page.locator('g[ap-fill-marks] image').waitFor();
+await page.locator('svg[ap-fill-marks] image').waitFor();
 const frame = (await warpOf(page)).warp;
 const onTower = await planeOnScreen(page, frame);
 const middle = [frame.crop.x + frame.crop.width / 2, frame.crop.y + frame.crop.height / 2] as const;

@@ -1,6 +1,7 @@
 import type { Correction } from '../correction/schema';
 import { PlumbError } from '../picture/failure';
 import { scaledModel } from '../profile/scaled-model';
+import { mapQuad } from '../picture/quad';
 
 /** Pictures whose proportions differ by more than this are not the same frame. */
 const SAME_ASPECT = 0.002;
@@ -69,8 +70,8 @@ export function appliedTo(loaded: Correction, picture: Correction['picture']): A
     panels: loaded.panels.map((p) => ({
       ...p,
       ...placed(p, f),
-      ...(p.corners ? { corners: p.corners.map(point) as unknown as NonNullable<typeof p.corners> } : {}),
-      ...(p.edges ? { edges: p.edges.map(([a, b]) => [point(a), point(b)]) as unknown as NonNullable<typeof p.edges> } : {}),
+      ...(p.corners ? { corners: mapQuad(p.corners, point) } : {}),
+      ...(p.edges ? { edges: mapQuad(p.edges, ([a, b]): [[number, number], [number, number]] => [point(a), point(b)]) } : {}),
     })),
     measures: loaded.measures.map((m) => ({ ...m, a: point(m.a), b: point(m.b), ...placed(m, f) })),
     stance: { ...stance, pull: { ...stance.pull, shift: point(stance.pull.shift) } },

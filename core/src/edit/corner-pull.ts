@@ -4,14 +4,15 @@ import { type Mat3, apply3, inverse3, multiply3 } from '../linear/mat3';
 import { PlumbError } from '../picture/failure';
 import type { Point } from '../picture/point';
 import { turnPoint } from '../picture/quarter-turns';
-import { type Quad, homographyFromCorners } from '../stance/homography-from-corners';
+import { homographyFromCorners } from '../stance/homography-from-corners';
 import { rqSplit } from '../stance/rq-split';
 import { type PlaneWarp, planeWarp, toPlane, uneased } from '../warp/plane-warp';
+import { mapQuad, quadOf, type Quad } from '../picture/quad';
 
 /** The picture's corners (turned, top left first) on the plane; null while one has no image there. */
 export function cornersOnPlane(warp: PlaneWarp, correction: Correction): Quad | null {
   const corners = pictureCorners(correction).map((p) => toPlane(warp, p));
-  return corners.every((p) => p !== null) ? (corners as unknown as Quad) : null;
+  return quadOf(corners);
 }
 
 /** Picture points that are top left, top right, bottom right, bottom left once turned. */
@@ -56,18 +57,20 @@ export function withPulledCorners(correction: Correction, target: Quad): Correct
   };
   const { lens, stance: homography, turnedSize } = planeWarp({ ...bare, stance: { ...bare.stance, roll: 0, tilt: 0, swing: 0 } }, size);
   const out = new Float64Array(2);
-  const ideal = pictureCorners(correction).map((p) =>
-    lens.undistort(p[0], p[1], out) ? turnPoint([out[0] as number, out[1] as number], size, correction.stance.quarterTurns) : null,
+  const ideal = quadOf(
+    pictureCorners(correction).map((p) =>
+      lens.undistort(p[0], p[1], out) ? turnPoint([out[0] as number, out[1] as number], size, correction.stance.quarterTurns) : null,
+    ),
   );
-  if (!ideal.every((p) => p !== null)) throw new PullError();
-  const back = inverse3(homographyFromCorners(ideal as unknown as Quad));
+  if (!ideal) throw new PullError();
+  const back = inverse3(homographyFromCorners(ideal));
   const { focalPx: f, centre } = homography;
   const k: Mat3 = [f, 0, centre[0], 0, f, centre[1], 0, 0, 1];
   // what is eased bends after the pull: the corners go where the present easing takes them to the target
   const before = planeWarp(correction, size);
-  const flat = target.map((p) => uneased(before, p));
-  if (!flat.every((p) => p !== null)) throw new PullError();
-  const h = back && multiply3(homographyFromCorners(flat as unknown as Quad), back);
+  const flat = quadOf(target.map((p) => uneased(before, p)));
+  if (!flat) throw new PullError();
+  const h = back && multiply3(homographyFromCorners(flat), back);
   const split = h && rqSplit(multiply3(h, k));
   if (
     !h ||
@@ -128,9 +131,9 @@ export function pullHandles(corners: Quad): PullHandle[] {
  */
 export function pulledBy(corners: Quad, handle: PullHandle, [dx, dy]: Point, alike: boolean): Quad {
   const mirror = [1, 0, 3, 2];
-  return corners.map(([x, y], i) => {
+  return mapQuad(corners, ([x, y], i): Point => {
     if (handle.corners.includes(i)) return [x + dx, y + dy];
     if (alike && handle.corners.includes(mirror[i] as number)) return [x - dx, y + dy];
     return [x, y];
-  }) as unknown as Quad;
+  });
 }

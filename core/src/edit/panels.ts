@@ -6,6 +6,7 @@ import { panelPoints } from '../stance/panel-points';
 import { PLACED_PX } from '../stance/placed';
 import { solveCorrection } from '../stance/solve-correction';
 import type { PlaneWarp } from '../warp/plane-warp';
+import { mapQuad } from '../picture/quad';
 
 /** A panel by its corners or by its edges, picture px; it decides the stance from now on. */
 export function withNewPanel(
@@ -89,8 +90,11 @@ export function movedPanelPoint(warp: PlaneWarp, panel: Panel, index: number, by
 export function withPanelPoint({ corners, edges, ...panel }: Panel, index: number, at: readonly [number, number]): Panel {
   const put = (p: [number, number], i: number): [number, number] => (i === index ? [at[0], at[1]] : p);
   if (edges)
-    return { ...panel, edges: edges.map(([a, b], k) => [put(a, 2 * k), put(b, 2 * k + 1)]) as unknown as NonNullable<Panel['edges']> };
-  return corners ? { ...panel, corners: corners.map(put) as unknown as NonNullable<Panel['corners']> } : panel;
+    return {
+      ...panel,
+      edges: mapQuad(edges, ([a, b]: [[number, number], [number, number]], k): [typeof a, typeof b] => [put(a, 2 * k), put(b, 2 * k + 1)]),
+    };
+  return corners ? { ...panel, corners: mapQuad(corners, put) } : panel;
 }
 
 /** A panel one of whose points was placed anew, so well: what is said of all of them is their root mean square, px. */

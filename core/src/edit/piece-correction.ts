@@ -4,6 +4,7 @@ import { degrees, type Point, type Rect } from '../picture/point';
 import { planeWarp, toPlane } from '../warp/plane-warp';
 import { ofPanelAlone } from './panels';
 import { withQuarterTurn } from './quarter-turn';
+import { mapQuad } from '../picture/quad';
 
 const MM_PER_INCH = 25.4;
 
@@ -65,7 +66,7 @@ function turned(base: Correction, corners: Corners, inset: number): Correction {
   const roll = Math.round(pieceRollDeg(corners) * 1e6) / 1e6;
   const rolled: Correction = { ...base, stance: { ...base.stance, front: 'sheet', roll } };
   const warp = planeWarp(rolled, rolled.picture);
-  const [a, b, c, d] = corners.map((p) => toPlane(warp, p) as Point) as unknown as [Point, Point, Point, Point];
+  const [a, b, c, d] = mapQuad(corners, (p) => toPlane(warp, p) as Point);
   // each side where its middle lies
   const [left, right] = [(a[0] + d[0]) / 2 + inset, (b[0] + c[0]) / 2 - inset];
   const [top, bottom] = [(a[1] + b[1]) / 2 + inset, (c[1] + d[1]) / 2 - inset];

@@ -3,8 +3,9 @@ import { correctionSchema, sheetSchema, type Correction, type Panel, type Piece,
 import type { Point } from '../picture/point';
 import { isInside, polygonArea } from '../picture/polygon';
 import { cornersOfEdges } from '../stance/corners-of-edges';
-import { sortCorners, type Quad } from '../stance/homography-from-corners';
+import { sortCorners } from '../stance/homography-from-corners';
 import { pieceCorrection } from './piece-correction';
+import { mapQuad } from '../picture/quad';
 
 /** A sheet with some things said of it. */
 export const sheetWith = (change: Partial<Sheet>): Sheet => ({ ...sheetSchema.parse({}), ...change });
@@ -92,7 +93,7 @@ function panelCorners({ corners, edges }: Panel): Piece['corners'] | null {
   try {
     const marked = edges ? cornersOfEdges(edges) : corners;
     if (!marked) return null;
-    return sortCorners(marked as unknown as Quad).map(([x, y]): [number, number] => [x, y]) as Piece['corners'];
+    return mapQuad(sortCorners(marked), ([x, y]): [number, number] => [x, y]);
   } catch {
     return null;
   }

@@ -17,8 +17,14 @@ export type PlacedLine = Pick<Reference, 'a' | 'b'> & Placed;
 /** A hand places a point this well, screen px (a matter of judgement). */
 const HAND_SCREEN_PX = 0.6;
 
+/** How well a hand placed something: deviation of an end in picture px; no bow is known. */
+export interface PlacedByHand {
+  readonly placedPx: number;
+  readonly bowPx: undefined;
+}
+
 /** How well a hand places at a scale, screen px for one picture px: no edge is known there, nor its bow. */
-export const placedByHand = (scale: number): { placedPx: number; bowPx: undefined } => ({
+export const placedByHand = (scale: number): PlacedByHand => ({
   placedPx: Math.min(1000, Math.max(0.01, HAND_SCREEN_PX / scale)),
   bowPx: undefined,
 });

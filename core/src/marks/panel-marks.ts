@@ -2,10 +2,11 @@ import type { Correction, Panel } from '../correction/schema';
 import { apply3 } from '../linear/mat3';
 import { type View, planeToScreen } from './view';
 import type { Point } from '../picture/point';
-import { type Quad, homographyFromCorners, sortCorners } from '../stance/homography-from-corners';
+import { homographyFromCorners, sortCorners } from '../stance/homography-from-corners';
 import { panelPoints } from '../stance/panel-points';
 import { panelOnPlane } from '../warp/panel-plane';
 import { type PlaneWarp, toPlane } from '../warp/plane-warp';
+import { quadOf, type Quad } from '../picture/quad';
 
 /** A panel as the stage draws it, screen px. */
 export interface PanelMark {
@@ -41,7 +42,8 @@ export function panelMarks(view: View, warp: PlaneWarp, correction: Correction):
     const quad = panelOnPlane(correction, warp, panel);
     // edges that do not meet yet are joined in the order they were drawn
     const corners = quad?.map((p) => planeToScreen(view, p)) ?? (panel.edges ? [0, 2, 4, 6].map((k) => onScreen[k] as Point) : onScreen);
-    return [markOf(panel, index + 1, corners as unknown as Quad, onScreen)];
+    const four = quadOf(corners);
+    return four ? [markOf(panel, index + 1, four, onScreen)] : [];
   });
 }
 

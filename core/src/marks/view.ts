@@ -83,9 +83,6 @@ export const panBy = (v: View, [dx, dy]: Point): View => ({
   centre: [v.centre[0] - (signX(v) * dx) / v.scale, v.centre[1] - (signY(v) * dy) / v.scale],
 });
 
-/** A way on the screen as a way on the plane. */
-export const screenVectorToPlane = (v: View, [dx, dy]: Point): Point => [(signX(v) * dx) / v.scale, (signY(v) * dy) / v.scale];
-
 /** Ruler ticks along one axis: plane values at round steps with their screen positions. */
 export function rulerTicks(
   v: View,

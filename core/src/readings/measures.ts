@@ -1,12 +1,13 @@
 import type { Correction, Measure } from '../correction/schema';
 import { apply3 } from '../linear/mat3';
 import type { Point } from '../picture/point';
-import { squareFromCorners, type Quad } from '../stance/homography-from-corners';
+import { squareFromCorners } from '../stance/homography-from-corners';
 import { MM_OF_UNIT, panelInIdeal, typedSize, unitMm } from '../stance/panel';
 import { PLACED_PX } from '../stance/placed';
 import { throughLens } from '../stance/through-lens';
 import { planeScale, type PlaneScale } from '../warp/panel-plane';
 import { toFlat, type PlaneWarp } from '../warp/plane-warp';
+import { quadOf } from '../picture/quad';
 
 /** A measuring line as it reads: a length in the unit of the panel that gives the scale. */
 export interface MeasureReading {
@@ -37,7 +38,10 @@ function lengthSdMm(correction: Correction, warp: PlaneWarp, { panel }: PlaneSca
   if (!a || !b || !corners || unit === null) return null;
   const points: readonly Point[] = [a, b, ...corners];
   const lengthOf = (at: readonly Point[]): number => {
-    const toSquare = squareFromCorners(at.slice(2) as unknown as Quad);
+    const [, , ...rest] = at;
+    const around = quadOf(rest);
+    if (!around) return NaN;
+    const toSquare = squareFromCorners(around);
     const [p, q] = [at[0] as Point, at[1] as Point].map(([x, y]) => {
       const [u, v, w] = apply3(toSquare, [x, y, 1]);
       return [u / w, v / w] as const;

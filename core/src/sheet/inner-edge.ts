@@ -4,6 +4,7 @@ import { medianOf, type Planes } from './lid';
 import type { Box } from './parts';
 import { settleSides } from './settle-sides';
 import type { CoarseSide } from './sides-on-level';
+import { mapQuad } from '../picture/quad';
 
 /** A border's paper lies between these, px of the level, from the outer edge; it is this even. */
 const PAPER_FROM_PX = 2;
@@ -28,7 +29,7 @@ const FEWEST_SIDES = 2;
  */
 export function innerEdge(levels: readonly Raster[], planes: Planes, corners: Box): Box | null {
   const scale = (levels[0] as Raster).width / planes.width;
-  const box = corners.map(([x, y]): Point => [x / scale, y / scale]) as unknown as Box;
+  const box = mapQuad(corners, ([x, y]): Point => [x / scale, y / scale]);
   const sides = [0, 1, 2, 3].map((i) => sideAt(box, i));
   const widths = sides.map((side) => borderWidth(planes, side));
   const found = widths.filter((w) => w !== null);

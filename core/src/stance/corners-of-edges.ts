@@ -1,6 +1,7 @@
 import { cross3, type Vec3 } from '../linear/mat3';
 import { midpoint, type Point } from '../picture/point';
-import { DegeneratePanelError, sortCorners, type Quad } from './homography-from-corners';
+import { DegeneratePanelError, sortCorners } from './homography-from-corners';
+import { quadOf, type Quad } from '../picture/quad';
 
 type Edge = readonly [Point, Point];
 
@@ -24,7 +25,9 @@ export function cornersOfEdges(edges: readonly Edge[]): Quad {
     if (!crossing) throw new DegeneratePanelError(null);
     return crossing;
   });
-  return sortCorners(corners as unknown as Quad);
+  const four = quadOf(corners);
+  if (!four) throw new DegeneratePanelError(null);
+  return sortCorners(four);
 }
 
 /** Sines below this are parallel to the accuracy of pointing. */

@@ -2,8 +2,7 @@ import { solveLinear } from '../linear/levenberg-marquardt';
 import { inverse3, multiply3, type Mat3 } from '../linear/mat3';
 import { PlumbError } from '../picture/failure';
 import { distance, type Point } from '../picture/point';
-
-export type Quad = readonly [Point, Point, Point, Point];
+import { mapQuad, type Quad } from '../picture/quad';
 
 /** Three corners on one line, or a corner inside the triangle of the others: no rectangle looks like that. */
 export class DegeneratePanelError extends PlumbError {
@@ -32,7 +31,7 @@ const COLLINEAR = 0.002;
 export function sortCorners(corners: Quad): Quad {
   const [cx, cy] = [0, 1].map((k) => corners.reduce((sum, p) => sum + (p[k] as number), 0) / 4) as [number, number];
   const round = [...corners].sort((p, q) => Math.atan2(p[1] - cy, p[0] - cx) - Math.atan2(q[1] - cy, q[0] - cx));
-  const turned = Array.from({ length: 4 }, (_, k) => [0, 1, 2, 3].map((i) => round[(i + k) % 4] as Point) as unknown as Quad);
+  const turned = Array.from({ length: 4 }, (_, k) => mapQuad(corners, (_corner, i) => round[(i + k) % 4] as Point));
   const roll = ([a, b, c, d]: Quad): number => Math.abs(Math.atan2(b[1] + c[1] - a[1] - d[1], b[0] + c[0] - a[0] - d[0]));
   const sorted = turned.reduce((best, quad) => (roll(quad) < roll(best) ? quad : best));
   sorted.forEach((p, i) => {

@@ -5,12 +5,13 @@ import { degrees, diagonal, radians, type Point, type Size } from '../picture/po
 import { turnPoint } from '../picture/quarter-turns';
 import type { Doubt, Sight } from './sight';
 import { focalSdLog } from './focal-doubt';
-import { DegeneratePanelError, homographyFromCorners, sortCorners, squareFromCorners, type Quad } from './homography-from-corners';
+import { DegeneratePanelError, homographyFromCorners, sortCorners, squareFromCorners } from './homography-from-corners';
 import { cornersOfEdges } from './corners-of-edges';
 import { rqSplit, type RqSplit } from './rq-split';
 import { paperSizeMm } from './paper-formats';
 import { PLACED_PX } from './placed';
 import { throughLens } from './through-lens';
+import { mapQuad, quadOf, type Quad } from '../picture/quad';
 
 /** What a panel says about the stance. */
 export interface PanelSolution {
@@ -61,8 +62,8 @@ export function panelInIdeal(correction: Correction, size: Size, panel: Pick<Pan
     const edges = panel.edges.map(([a, b]) => [toIdeal(a), toIdeal(b)] as const);
     return edges.every((edge): edge is readonly [Point, Point] => edge[0] !== null && edge[1] !== null) ? cornersOfEdges(edges) : null;
   }
-  const ideal = panel.corners?.map(toIdeal) ?? [null];
-  return ideal.every((p) => p !== null) ? sortCorners(ideal as unknown as Quad) : null;
+  const ideal = quadOf(panel.corners?.map(toIdeal) ?? []);
+  return ideal && sortCorners(ideal);
 }
 
 /**
@@ -185,7 +186,7 @@ function computedRatio(ideal: Quad, f: number, c: Point): number {
 /** Corners moved one coordinate at a time, either way. */
 function movedCorners(ideal: Quad, by: number): readonly (readonly [Quad, Quad])[] {
   const moved = (k: number, way: number): Quad =>
-    ideal.map((p, i) => (i === k >> 1 ? (k % 2 === 0 ? [p[0] + way, p[1]] : [p[0], p[1] + way]) : p)) as unknown as Quad;
+    mapQuad(ideal, (p, i): Point => (i === k >> 1 ? (k % 2 === 0 ? [p[0] + way, p[1]] : [p[0], p[1] + way]) : p));
   return Array.from({ length: 8 }, (_, k) => [moved(k, by), moved(k, -by)] as const);
 }
 

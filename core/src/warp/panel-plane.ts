@@ -1,14 +1,15 @@
 import type { Correction, Panel } from '../correction/schema';
 import { apply3 } from '../linear/mat3';
 import { distance, type Point } from '../picture/point';
-import { DegeneratePanelError, type Quad } from '../stance/homography-from-corners';
+import { DegeneratePanelError } from '../stance/homography-from-corners';
 import { panelInIdeal, typedSize, unitMm } from '../stance/panel';
 import { eased, type PlaneWarp } from './plane-warp';
+import { quadOf, type Quad } from '../picture/quad';
 
 /** A panel's corners on the plane that is shown, top left first, px, also where they lie outside the picture; null where there is no image. */
 export function panelOnPlane(correction: Correction, warp: PlaneWarp, panel: Panel): Quad | null {
   const corners = panelOnFlat(correction, warp, panel)?.map((p) => eased(warp, p));
-  return corners?.every((p) => p !== null) ? (corners as unknown as Quad) : null;
+  return corners ? quadOf(corners) : null;
 }
 
 /** The same on the plane before easing, where lengths are true to each other. */
@@ -25,7 +26,7 @@ function panelOnFlat(correction: Correction, warp: PlaneWarp, panel: Panel): Qua
     const [x, y, w] = apply3(toPlane, [p[0], p[1], 1]);
     return w >= 0.1 * w0 ? [x / w, y / w] : null;
   });
-  return corners?.every((p) => p !== null) ? (corners as unknown as Quad) : null;
+  return corners ? quadOf(corners) : null;
 }
 
 /** A panel whose size is typed in a unit of length, and what that makes of the plane. */

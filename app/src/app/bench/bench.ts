@@ -5,6 +5,7 @@ import { JobClaims } from '../keeper/job-claims';
 import { benchActions } from '../state/bench.actions';
 import { jobsFeature } from '../state/jobs.reducer';
 import { selectPictureEntities } from '../state/selectors';
+import { armedAt } from './tools';
 import { PictureBench } from './picture-bench';
 
 /**
@@ -56,7 +57,9 @@ export class Bench {
     this.jobId = jobId;
     await this.claims.claim(jobId);
     if (this.pictureId() !== id || this.open().includes(id)) return;
-    this.store.dispatch(benchActions.pictureOpened({ pictureId: id, sheet: this.sheet() }));
+    this.store.dispatch(
+      benchActions.pictureOpened({ pictureId: id, sheet: this.sheet(), tool: this.sheet() ? null : armedAt('references') }),
+    );
     this.open.set([id]);
   }
 }

@@ -34,7 +34,7 @@ export interface ChosenPicture {
   readonly correction: Correction;
 }
 
-/** The format that the form of the Export knot stands for. */
+/** The format that the form of the Export step stands for. */
 export function formatOf(choice: ExportChoice): ExportFormat {
   const most = choice.mostKb === null ? {} : { mostBytes: choice.mostKb * 1000 };
   switch (choice.kind) {
@@ -63,7 +63,7 @@ interface Way {
 
 const wayOf = (d: Delivery): Way => ({ ...d, correction: (own) => delivered(own, d) });
 
-/** Files for pictures, each by the form of the Export knot. */
+/** Files for pictures, each by the form of the Export step. */
 export function plannedByForm(job: Job, pictures: readonly ChosenPicture[], choice: ExportChoice): PlannedFile[] {
   const way: Way = { name: '', pattern: choice.pattern, format: formatOf(choice), kept: choice.kept, correction: (own) => own };
   return pictures.map((chosen) => planned(job, chosen, way));

@@ -1,6 +1,10 @@
+import '@angular/compiler';
 import { describe, expect, it } from 'vitest';
-import { KEYS, isKeyOf, keyRow, keysFile, pressed, readKeysFile, shownKey, whyNot, withOwnKeys } from './key-rows';
+import { TOOL_KEYS } from '../bench/tools';
+import { currentOwnKeys, isKeyOf, keyRow, keyRows, keysFile, pressed, readKeysFile, shownKey, whyNot, withOwnKeys } from './key-rows';
 
+const KEYS = keyRows(TOOL_KEYS);
+const read = (text: string) => readKeysFile(KEYS, text);
 const NONE = { ctrlKey: false, metaKey: false, altKey: false, shiftKey: false };
 /** A press as the browser tells it. */
 function press(key: string, held: Partial<typeof NONE> = {}): KeyboardEvent {
@@ -39,7 +43,7 @@ describe('keys', () => {
   });
 
   it('of one’s own take the place of the first; taken ones and those of the page are refused with the reason; a free one again is free', () => {
-    const own = withOwnKeys({ marks: '$mod+Shift+m', back: 'x' });
+    const own = withOwnKeys(KEYS, { marks: '$mod+Shift+m', back: 'x' });
     expect(keyRow(own, press('m'))).toBeNull();
     expect(keyRow(own, press('M', { ctrlKey: true, shiftKey: true }))?.action).toBe('marks');
     // what belongs to the keyboard everywhere stays
@@ -56,18 +60,21 @@ describe('keys', () => {
 
   it('go through a file; what is none, or would let two actions share a key, changes nothing', () => {
     const own = { marks: 'z', pen: 'm' } as const;
-    expect(readKeysFile(keysFile(own))).toEqual(own);
+    expect(read(keysFile(own))).toEqual(own);
     for (const text of [
       '',
       '{}',
       '{"format":"able-plumb-keys","version":2,"keys":{}}',
       '{"format":"able-plumb-keys","version":1,"keys":[]}',
     ])
-      expect(() => readKeysFile(text)).toThrow(/not a list of keys.*stay as they are/);
-    expect(() => readKeysFile(keysFile({ marks: 'p' }))).toThrow(/in each other’s way.*stay as they are/);
-    expect(() => readKeysFile(keysFile({ marks: 'z', pen: 'Z' }))).toThrow(/in each other’s way/);
+      expect(() => read(text)).toThrow(/not a list of keys.*stay as they are/);
+    expect(() => read(keysFile({ marks: 'p' }))).toThrow(/in each other’s way.*stay as they are/);
+    expect(() => read(keysFile({ marks: 'z', pen: 'Z' }))).toThrow(/in each other’s way/);
     // of a newer list the actions that are unknown here are left out, and fixed keys stay
-    expect(readKeysFile(keysFile({ marks: 'z' }).replace('"marks"', '"unheard"'))).toEqual({});
-    expect(readKeysFile(keysFile({ back: 'z' }))).toEqual({});
+    expect(read(keysFile({ marks: 'z' }).replace('"marks"', '"unheard"'))).toEqual({});
+    expect(read(keysFile({ back: 'z' }))).toEqual({});
+    // keys that were saved while the steps had another name
+    expect(read(keysFile({ 'knot-crop': 'z' }))).toEqual({ 'step-crop': 'z' });
+    expect(currentOwnKeys({ 'knot-lens': '$mod+l', marks: 'z' })).toEqual({ 'step-lens': '$mod+l', marks: 'z' });
   });
 });

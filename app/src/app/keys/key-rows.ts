@@ -1,56 +1,8 @@
 import { matchKeyBindingPress, parseKeybinding, type KeyBindingPress } from 'tinykeys';
 import * as z from 'zod';
 
-/** What a key asks for. */
-export type KeyAction =
-  | 'knot-lens'
-  | 'knot-references'
-  | 'knot-stance'
-  | 'knot-ease'
-  | 'knot-crop'
-  | 'knot-check'
-  | 'knot-export'
-  | 'pen'
-  | 'panel'
-  | 'edges'
-  | 'measure'
-  | 'cut'
-  | 'join'
-  | 'trace'
-  | 'ring'
-  | 'shim'
-  | 'nail'
-  | 'net-finer'
-  | 'net-coarser'
-  | 'keep-box'
-  | 'next-handle'
-  | 'kind'
-  | 'set-aside'
-  | 'compare'
-  | 'marks'
-  | 'work-light'
-  | 'grid'
-  | 'original'
-  | 'tall-wide'
-  | 'setting-out'
-  | 'quarter-left'
-  | 'quarter-right'
-  | 'fit'
-  | 'zoom-in'
-  | 'zoom-out'
-  | 'picture-next'
-  | 'picture-previous'
-  | 'undo'
-  | 'redo'
-  | 'remove'
-  | 'finish'
-  | 'back'
-  | 'side'
-  | 'help'
-  | 'nudge'
-  | 'next-edge'
-  | 'suggestion'
-  | 'let-go';
+/** What a key asks for; the tools of the bench add theirs (`bench/tools`). */
+export type KeyAction = string;
 
 /** A key with what it does; the handlers, the tooltips and the help sheet are all made from this table. */
 export interface KeyRow {
@@ -67,33 +19,23 @@ export interface KeyRow {
 }
 
 /** Own keys: the press that asks for an action instead of the first ones. */
-export type OwnKeys = Readonly<Partial<Record<KeyAction, string>>>;
+export type OwnKeys = Readonly<Record<KeyAction, string>>;
 
-export const KEYS: readonly KeyRow[] = [
-  { action: 'knot-lens', keys: ['1'], does: 'Lens' },
-  { action: 'knot-references', keys: ['2'], does: 'References' },
-  { action: 'knot-stance', keys: ['3'], does: 'Stance' },
-  { action: 'knot-ease', keys: ['4'], does: 'Ease' },
-  { action: 'knot-crop', keys: ['5'], does: 'Crop' },
-  { action: 'knot-check', keys: ['6'], does: 'Check' },
-  { action: 'knot-export', keys: ['7'], does: 'Export' },
-  { action: 'pen', keys: ['p'], does: 'Pen: draw a reference line' },
-  { action: 'panel', keys: ['q'], does: 'Panel: mark the corners of a rectangle' },
-  { action: 'edges', keys: ['r'], does: 'Panel by a line along each of its four sides' },
-  { action: 'measure', keys: ['l'], does: 'Measure a length on the plane of a panel of known size' },
-  { action: 'cut', keys: ['v'], does: 'On a sheet: cut a piece in two by a line' },
+/** Keys of the steps, in their order. */
+const STEP_KEYS = [
+  { action: 'step-lens', keys: ['1'], does: 'Lens' },
+  { action: 'step-references', keys: ['2'], does: 'References' },
+  { action: 'step-stance', keys: ['3'], does: 'Stance' },
+  { action: 'step-ease', keys: ['4'], does: 'Ease' },
+  { action: 'step-crop', keys: ['5'], does: 'Crop' },
+  { action: 'step-check', keys: ['6'], does: 'Check' },
+  { action: 'step-export', keys: ['7'], does: 'Export' },
+] as const satisfies readonly KeyRow[];
+
+/** Keys of the bench that belong to no tool. */
+const BENCH_KEYS = [
   { action: 'join', keys: ['u'], does: 'On a sheet: join the two pieces that are ticked' },
-  { action: 'trace', keys: ['t'], does: 'Trace an edge that is straight in reality, for the lens' },
-  { action: 'ring', keys: ['f'], does: 'Shape ring: drag one over a head or a round thing (a figure)' },
-  { action: 'shim', keys: ['a'], does: 'Shim: drag a box over a part that is to be moved' },
-  { action: 'nail', keys: ['o'], does: 'In a shim: nail the crossing that is held, or let it go' },
-  { action: 'net-finer', keys: [']'], does: 'In a shim: a finer net' },
-  { action: 'net-coarser', keys: ['['], does: 'In a shim: a coarser net' },
-  { action: 'keep-box', keys: ['h'], does: 'Keep box: drag one over what no crop may cut' },
   { action: 'next-handle', keys: ['e'], does: 'Arrows move the next end or corner of what is selected' },
-  { action: 'kind', keys: ['k'], does: 'Change the kind of the selected line' },
-  { action: 'set-aside', keys: ['s'], does: 'Set the selected line aside, or take it back in' },
-  { action: 'next-edge', keys: ['d'], does: 'Next of several edges for the selected line' },
   {
     action: 'suggestion',
     keys: ['j'],
@@ -105,7 +47,6 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'grid', keys: ['g'], does: 'Grid: coarser, finer, none' },
   { action: 'original', keys: ['b'], does: 'The original', held: true },
   { action: 'compare', keys: ['c'], does: 'At Check: wipe, side by side, result' },
-  { action: 'tall-wide', keys: ['i'], does: 'Crop proportions tall or wide' },
   { action: 'setting-out', keys: ['y'], does: 'Turn the setting-out lines over the crop' },
   { action: 'quarter-left', keys: [','], does: 'Quarter turn anticlockwise' },
   { action: 'quarter-right', keys: ['.'], does: 'Quarter turn clockwise' },
@@ -122,7 +63,17 @@ export const KEYS: readonly KeyRow[] = [
   { action: 'redo', keys: ['$mod+Shift+z'], does: 'Redo' },
   { action: 'undo', keys: ['$mod+z'], does: 'Undo' },
   { action: 'help', keys: ['?', 'Shift+?'], does: 'This list' },
-];
+] as const satisfies readonly KeyRow[];
+
+export type StepKey = (typeof STEP_KEYS)[number]['action'];
+export type BenchKey = (typeof BENCH_KEYS)[number]['action'];
+
+/** The whole table: steps, the tools' own rows, and the rest. */
+export const keyRows = (tools: readonly KeyRow[]): readonly KeyRow[] => [...STEP_KEYS, ...tools, ...BENCH_KEYS];
+
+/** Own keys as they are called today: steps had another name before. */
+export const currentOwnKeys = (own: OwnKeys): OwnKeys =>
+  Object.fromEntries(Object.entries(own).map(([action, key]) => [action.replace(/^knot-/, 'step-'), key]));
 
 const ARROWS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown']);
 /** Keys that move about in every page, and presses that belong to the browser. */
@@ -133,8 +84,8 @@ const NOT_TO_BE_TAKEN: ReadonlySet<string> = new Set([
 const MODIFIERS: ReadonlySet<string> = new Set(['Shift', 'Control', 'Alt', 'Meta', 'AltGraph', 'CapsLock', 'Dead', 'Process']);
 
 /** The table with own keys in place of the first ones. */
-export const withOwnKeys = (own: OwnKeys): readonly KeyRow[] =>
-  KEYS.map((row) => {
+export const withOwnKeys = (rows: readonly KeyRow[], own: OwnKeys): readonly KeyRow[] =>
+  rows.map((row) => {
     const key = own[row.action];
     return key === undefined || row.fixed ? row : { ...row, keys: [key] };
   });
@@ -198,7 +149,7 @@ const FILE = z.object({
 export const keysFile = (own: OwnKeys): string => `${JSON.stringify({ format: 'able-plumb-keys', version: 1, keys: own }, null, 2)}\n`;
 
 /** Own keys out of a file's text. Throws a sentence where it is none, or where two actions would share a key. */
-export function readKeysFile(text: string): OwnKeys {
+export function readKeysFile(rows: readonly KeyRow[], text: string): OwnKeys {
   let raw: unknown;
   try {
     raw = JSON.parse(text);
@@ -207,14 +158,14 @@ export function readKeysFile(text: string): OwnKeys {
   }
   const read = FILE.safeParse(raw);
   if (!read.success) throw new Error('This is not a list of keys that was saved here. Your keys stay as they are.');
-  const own: Partial<Record<KeyAction, string>> = {};
-  for (const [action, key] of Object.entries(read.data.keys)) {
-    const row = KEYS.find((r) => r.action === action && !r.fixed);
+  const own: Record<KeyAction, string> = {};
+  for (const [action, key] of Object.entries(currentOwnKeys(read.data.keys))) {
+    const row = rows.find((r) => r.action === action && !r.fixed);
     if (row) own[row.action] = key;
   }
-  const rows = withOwnKeys(own);
+  const changed = withOwnKeys(rows, own);
   for (const [action, key] of Object.entries(own)) {
-    const trouble = whyNot(rows, action as KeyAction, key);
+    const trouble = whyNot(changed, action, key);
     if (trouble) throw new Error(`Two keys of this list are in each other’s way: ${trouble} Your keys stay as they are.`);
   }
   return own;

@@ -56,45 +56,10 @@ export interface History {
 /** Why a document is not on the shelf as it is seen. */
 export type SaveState = 'waiting' | { readonly failed: string };
 
-export type Knot = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
+export type Step = 'lens' | 'references' | 'stance' | 'ease' | 'crop' | 'check' | 'export';
 
-/** What is in the hand: the trace at Lens; pen, panel by corners or by edges and measure at References; a cut through a sheet's piece; the pull at Stance; rings and shims (their boxes, and lines and traces inside) at Ease; keep boxes, and what steers filling, at Crop. */
-export type Tool =
-  | 'none'
-  | 'trace'
-  | 'pen'
-  | 'panel'
-  | 'edges'
-  | 'measure'
-  | 'cut'
-  | 'pull'
-  | 'ring'
-  | 'shim'
-  | 'shim-line'
-  | 'shim-trace'
-  | 'keep'
-  | 'fill-not'
-  | 'fill-only'
-  | 'fill-line';
-
-/** The step at which a tool is used. */
-export const KNOT_OF_TOOL: Readonly<Record<Exclude<Tool, 'none'>, Knot>> = {
-  trace: 'lens',
-  pen: 'references',
-  panel: 'references',
-  edges: 'references',
-  measure: 'references',
-  cut: 'references',
-  pull: 'stance',
-  ring: 'ease',
-  shim: 'ease',
-  'shim-line': 'ease',
-  'shim-trace': 'ease',
-  keep: 'crop',
-  'fill-not': 'crop',
-  'fill-only': 'crop',
-  'fill-line': 'crop',
-};
+/** The tool in the hand, by the name in its record (`bench/tools`). */
+export type ToolId = string;
 
 /** How result and original are compared at Check. */
 export type Compare = 'result' | 'wipe' | 'side';

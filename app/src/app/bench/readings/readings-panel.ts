@@ -19,7 +19,10 @@ import { paint } from '../../work/paint';
 import { shelfActions } from '../../state/shelf.actions';
 import { WORDS } from '../../ui/words';
 import { StageClient } from '../../work/stage-client';
-import { BenchModel } from '../bench-model';
+import { BenchSwitches } from '../session/bench-switches';
+import { Found } from '../session/found';
+import { PictureSession } from '../session/picture-session';
+import { ShownPicture } from '../session/shown-picture';
 import { Icon } from '../../ui/icon';
 
 /** Deviations from here on are explained, degrees. */
@@ -43,20 +46,23 @@ const SMALL_EVERY_MS = 100;
   styleUrl: './readings-panel.scss',
 })
 export class ReadingsPanel {
-  protected readonly model = inject(BenchModel);
+  private readonly session = inject(PictureSession);
+  private readonly switches = inject(BenchSwitches);
+  private readonly picture = inject(ShownPicture);
+  private readonly found = inject(Found);
   private readonly pictures = inject(StageClient);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('small');
 
   /** The small picture shows what the stage does not: the result while drawing on the original or holding, else the original. */
   protected readonly smallShows = computed<'result' | 'original'>(() =>
-    this.model.showsOriginal() || this.model.session.gestureActive() ? 'result' : 'original',
+    this.switches.showsOriginal() || this.session.gestureActive() ? 'result' : 'original',
   );
 
   private readonly store = inject(Store);
   /** Room for more than the verdict. */
   private readonly tall = toSignal(inject(BreakpointObserver).observe(TALL), { requireSync: true });
   protected readonly open = computed(() => {
-    const { readings } = this.model.settings();
+    const { readings } = this.switches.settings();
     return readings === 'room' ? this.tall().matches : readings === 'open';
   });
 
@@ -65,16 +71,16 @@ export class ReadingsPanel {
   }
 
   protected readonly verdict = computed(() => {
-    const [readings, correction] = [this.model.readings(), this.model.settled()];
+    const [readings, correction] = [this.picture.readings(), this.picture.settled()];
     return readings && correction ? verdictInWords(readings.verdict, correction) : { main: 'Not known yet', detail: '', bad: false };
   });
 
   protected readonly figures = computed(() => {
-    const readings = this.model.readings();
-    const warp = this.model.shown()?.warp;
+    const readings = this.picture.readings();
+    const warp = this.picture.shown()?.warp;
     if (!readings || !warp) return null;
     const { sd, mostlyBy } = readings;
-    const correction = this.model.settled();
+    const correction = this.picture.settled();
     const wide = (['tilt', 'swing', 'roll'] as const).find((movement) => (sd[movement] ?? 0) >= WIDE_DEG && mostlyBy[movement]);
     const by = wide && mostlyBy[wide];
     return {
@@ -95,7 +101,7 @@ export class ReadingsPanel {
 
   /** What the picture's other edges and the camera's own level say, where they say something. */
   private readonly beside = computed<readonly (readonly [string, string, string?])[]>(() => {
-    const [opinion, level] = [this.model.found.opinion(), this.model.settled()?.camera.level];
+    const [opinion, level] = [this.found.opinion(), this.picture.settled()?.camera.level];
     const said = [
       ...(level?.tilt === undefined ? [] : [`${level.tilt < 0 ? 'down' : 'up'} ${Math.abs(level.tilt).toFixed(1)}°`]),
       ...(level?.roll === undefined ? [] : [`roll ${Math.abs(level.roll).toFixed(1)}°${level.roll < 0 ? ' anticl.' : ''}`]),
@@ -111,9 +117,9 @@ export class ReadingsPanel {
   });
 
   protected readonly trouble = computed(() => {
-    const trouble = this.model.shown()?.trouble;
+    const trouble = this.picture.shown()?.trouble;
     if (trouble) return trouble;
-    const stretch = this.model.readings()?.cost.peakEnlargement ?? 1;
+    const stretch = this.picture.readings()?.cost.peakEnlargement ?? 1;
     return stretch < MOST_STRETCH
       ? null
       : `Parts are stretched up to ${Math.round(stretch)} times: more than a picture can bear. Look at the line that is off most, hold back under Stance, or crop closer.`;
@@ -123,9 +129,9 @@ export class ReadingsPanel {
     let lastDrawn = 0;
     effect((onCleanup) => {
       const shows = this.smallShows();
-      const settled = this.model.settledShown();
-      const picture = this.model.session.picture();
-      if (!settled || !picture || this.model.session.loading().state !== 'ready') return;
+      const settled = this.picture.settledShown();
+      const picture = this.session.picture();
+      if (!settled || !picture || this.session.loading().state !== 'ready') return;
       const draw = (): void => {
         lastDrawn = performance.now();
         const correction = shows === 'original' ? originalOf(settled.correction) : settled.correction;
@@ -139,7 +145,7 @@ export class ReadingsPanel {
         });
       };
       // while something moves the stage goes first, and this one follows now and then
-      const wait = this.model.session.gestureActive() ? lastDrawn + SMALL_EVERY_MS - performance.now() : 0;
+      const wait = this.session.gestureActive() ? lastDrawn + SMALL_EVERY_MS - performance.now() : 0;
       if (wait <= 0) return draw();
       const timer = setTimeout(draw, wait);
       onCleanup(() => clearTimeout(timer));

@@ -1,7 +1,8 @@
 import { computed, effect, inject, Injectable, signal, untracked, type OnDestroy } from '@angular/core';
 import { filledShare, type Correction, type Rect } from '@able-plumb/core';
 import { FillClient } from '../../work/fill-client';
-import { BenchModel } from '../bench-model';
+import { PictureSession } from './picture-session';
+import { ShownPicture } from './shown-picture';
 
 /** What filling makes of the crop on the stage. */
 export interface FilledCrop {
@@ -20,13 +21,14 @@ const PAUSE_MS = 120;
 /** Fills the crop that is shown, small, whenever something about it has settled. */
 @Injectable()
 export class FillPreview implements OnDestroy {
-  private readonly model = inject(BenchModel);
+  private readonly session = inject(PictureSession);
+  private readonly picture = inject(ShownPicture);
   private readonly client = inject(FillClient);
 
   readonly result = signal<FilledCrop | null>(null);
   /** The same as long as the picture lies as it did then: what is moved meanwhile would show something else beneath. */
   readonly fitting = computed(() => {
-    const [result, correction] = [this.result(), this.model.session.correction()];
+    const [result, correction] = [this.result(), this.session.correction()];
     const parts = ['stance', 'lens', 'ease', 'camera'] as const;
     return result && correction && parts.every((part) => result.of[part] === correction[part]) ? result : null;
   });
@@ -38,8 +40,8 @@ export class FillPreview implements OnDestroy {
 
   /** Share of the crop that is filled, 0..1. */
   readonly share = computed(() => {
-    const shown = this.model.shown();
-    const asked = this.model.session.correction();
+    const shown = this.picture.shown();
+    const asked = this.session.correction();
     return shown && asked ? filledShare(asked, shown.warp) : 0;
   });
 
@@ -50,9 +52,9 @@ export class FillPreview implements OnDestroy {
 
   constructor() {
     effect(() => {
-      const correction = this.model.session.correction();
-      const shown = this.model.shown();
-      const ready = this.model.session.loading().state === 'ready' && !this.model.session.gestureActive();
+      const correction = this.session.correction();
+      const shown = this.picture.shown();
+      const ready = this.session.loading().state === 'ready' && !this.session.gestureActive();
       const asked = correction?.crop.edges === 'fill' && this.share() > 0;
       clearTimeout(this.timer);
       // whatever is being filled is the answer to something else by now
@@ -73,7 +75,7 @@ export class FillPreview implements OnDestroy {
     while (this.wanted) {
       const wanted = this.wanted;
       const answer = await this.client
-        .preview(this.model.session.id, wanted.correction, wanted.crop, LONG_EDGE)
+        .preview(this.session.id, wanted.correction, wanted.crop, LONG_EDGE)
         .catch((error: unknown) => (error as Error).message);
       if (this.wanted !== wanted) continue;
       this.wanted = null;

@@ -2,19 +2,20 @@ import { inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import {
   fitOfFollowed,
-  LEAST_SHARE,
   likelyBendOf,
   placedByHand,
   withReference,
   type EdgeFit,
   type FollowedEdge,
-  type PlacedLine,
+  type PlacedByHand,
   type Point,
   type View,
 } from '@able-plumb/core';
 import { jobsFeature } from '../../state/jobs.reducer';
 import { shelfActions } from '../../state/shelf.actions';
 import { StageClient } from '../../work/stage-client';
+import { lyingOn, placedOnEdge } from '../tools/kit/settled-on';
+import type { ToolMagnet } from '../tools/tool-context';
 import { Hand } from './hand';
 import { PictureSession } from './picture-session';
 import { StageView } from './stage-view';
@@ -41,33 +42,9 @@ const SURE_BOW_SHARE = 0.25;
 
 const reachOf = (view: View): number => Math.min(MOST_REACH_PX, Math.max(LEAST_REACH_PX, REACH_SCREEN_PX / view.scale));
 
-/** A line on the edge that was found along it, as well as that was found. */
-const placedOnEdge = ({ a, b, sdPx, bendPx }: EdgeFit): PlacedLine => ({
-  a: [a[0], a[1]],
-  b: [b[0], b[1]],
-  placedPx: sdPx,
-  bowPx: bendPx,
-});
-
-/** The edges that run along half of a line or more: only on these it settles. */
-export const lyingOn = (fits: readonly EdgeFit[] | null): readonly EdgeFit[] => (fits ?? []).filter(({ share }) => share >= LEAST_SHARE);
-
-/**
- * A line where it lies best: on the likeliest edge along it, or where the hand left it.
- * @param hand how well it was placed when it was let go: by the time an edge is found the zoom may be another
- */
-export function settledOn(
-  drawn: { readonly a: Point; readonly b: Point },
-  fits: readonly EdgeFit[] | null,
-  hand: ReturnType<typeof placedByHand>,
-): PlacedLine {
-  const fit = lyingOn(fits)[0];
-  return fit ? placedOnEdge(fit) : { a: [drawn.a[0], drawn.a[1]], b: [drawn.b[0], drawn.b[1]], ...hand };
-}
-
 /** Real edges and corners near what was drawn in the open picture. */
 @Injectable()
-export class Magnet {
+export class Magnet implements ToolMagnet {
   private readonly store = inject(Store);
   private readonly session = inject(PictureSession);
   private readonly hand = inject(Hand);
@@ -80,14 +57,18 @@ export class Magnet {
   /** Edges found for a line when it was last placed, and which of them it lies on. */
   readonly snapped = signal<Snapped | null>(null);
 
-  /** How far the magnet reaches now, picture px; null while it is off or let go. */
+  holds(): boolean {
+    return this.settings().magnet && !this.letGo();
+  }
+
+  /** How far the magnet reaches now, picture px; null while it does not hold. */
   private reach(): number | null {
     const view = this.stageView.view();
-    return view && this.settings().magnet && !this.letGo() ? reachOf(view) : null;
+    return view && this.holds() ? reachOf(view) : null;
   }
 
   /** How well the hand places at this zoom. */
-  byHand(): ReturnType<typeof placedByHand> {
+  byHand(): PlacedByHand {
     return placedByHand(this.stageView.view()?.scale ?? 1);
   }
 
@@ -135,7 +116,7 @@ export class Magnet {
   /** Takes the selected line to the next of the edges found near it; false where there is none. */
   nextEdge(): boolean {
     const snapped = this.snapped();
-    if (!snapped || snapped.id !== this.hand.selectedId() || snapped.fits.length < 2) return false;
+    if (!snapped || snapped.id !== this.hand.id() || snapped.fits.length < 2) return false;
     const index = (snapped.index + 1) % snapped.fits.length;
     const fit = snapped.fits[index] as EdgeFit;
     this.noteSnapped(snapped.id, snapped.fits, index);

@@ -10,6 +10,12 @@ export class StageView {
   /** Counts the times that a fit was asked for. */
   readonly fitAsked = signal(0);
 
+  /** Shows another part from now on, whatever would fit. */
+  look(view: View): void {
+    this.viewHeld.set(true);
+    this.view.set(view);
+  }
+
   /** Fits the picture to the stage, and lets it fit itself from now on. */
   fit(): void {
     this.viewHeld.set(false);

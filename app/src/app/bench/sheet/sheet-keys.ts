@@ -1,38 +1,15 @@
 import type { KeyAction } from '../../keys/key-rows';
-import type { Hand } from '../session/hand';
 import type { SheetDesk } from './sheet-desk';
 
-/** Keys of the bench that mean nothing on a sheet. */
-const BENCH_ONLY: ReadonlySet<KeyAction> = new Set([
-  'knot-lens',
-  'knot-references',
-  'knot-stance',
-  'knot-ease',
-  'knot-crop',
-  'knot-check',
-  'knot-export',
-  'compare',
-  'pen',
-  'measure',
-  'trace',
-  'ring',
-  'keep-box',
-  'kind',
-  'set-aside',
-  'next-edge',
-  'tall-wide',
-  'setting-out',
-]);
+/** Keys of the bench that mean nothing on a sheet; steps and tools know by themselves. */
+const BENCH_ONLY: ReadonlySet<KeyAction> = new Set(['compare', 'setting-out']);
 
 /** What a key asks for on a sheet; false where it means nothing there, null where it means the same as on the bench. */
-export function actOnSheet(desk: SheetDesk, hand: Hand, action: KeyAction): boolean | null {
+export function actOnSheet(desk: SheetDesk, action: KeyAction): boolean | null {
   if (BENCH_ONLY.has(action)) return false;
   switch (action) {
     case 'suggestion':
       return desk.next();
-    case 'cut':
-      hand.takeTool('cut');
-      return true;
     case 'join':
       desk.join();
       return true;

@@ -1,6 +1,7 @@
 import type { Point, Size } from '@able-plumb/core';
-import { LOUPE_PX } from './draw-pixels';
 
+/** Width and height of the loupe, px. */
+export const LOUPE_PX = 168;
 /** How far the loupe stands from a pointer, and from a finger, px. */
 const OFF_PX = 34;
 const ABOVE_FINGER_PX = 56;

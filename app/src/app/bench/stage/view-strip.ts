@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { withoutGuides } from '@able-plumb/core';
-import { BenchModel } from '../bench-model';
+import { BenchSwitches } from '../session/bench-switches';
+import { PictureSession } from '../session/picture-session';
 import { Tip } from '../../keys/tip';
 import { SelectField } from '../../ui/select-field';
 
@@ -20,8 +21,8 @@ export const GRID_SPACINGS: readonly number[] = [0, 25, 10, 5, 2, 1];
       tipKey="grid"
       label="Grid"
       [choices]="spacings"
-      [value]="'' + model.grid()"
-      (chosen)="model.chooseGrid(+$event)"
+      [value]="'' + switches.grid()"
+      (chosen)="switches.chooseGrid(+$event)"
     />
     @if (guides() > 0) {
       <button type="button" matButton (click)="clear()">Clear {{ guides() }} {{ guides() === 1 ? 'guide' : 'guides' }}</button>
@@ -54,11 +55,12 @@ export const GRID_SPACINGS: readonly number[] = [0, 25, 10, 5, 2, 1];
   `,
 })
 export class ViewStrip {
-  protected readonly model = inject(BenchModel);
+  protected readonly switches = inject(BenchSwitches);
+  private readonly session = inject(PictureSession);
   protected readonly spacings = GRID_SPACINGS.map((percent) => ({ value: String(percent), name: percent === 0 ? 'none' : `${percent} %` }));
-  protected readonly guides = computed(() => this.model.session.correction()?.guides.length ?? 0);
+  protected readonly guides = computed(() => this.session.correction()?.guides.length ?? 0);
 
   protected clear(): void {
-    this.model.session.commit((c) => withoutGuides(c));
+    this.session.commit((c) => withoutGuides(c));
   }
 }

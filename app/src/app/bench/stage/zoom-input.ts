@@ -1,7 +1,7 @@
 import { select } from 'd3-selection';
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomTransform } from 'd3-zoom';
 import { panBy, zoomAt, type Point } from '@able-plumb/core';
-import type { BenchModel } from '../bench-model';
+import type { StageView } from '../session/stage-view';
 
 /** One wheel pixel zooms by exp(this). */
 const PER_PX = 0.0016;
@@ -14,7 +14,7 @@ const PAD_TIMES = 10;
  * @param onResult where a screen point lies as if the result filled the stage
  * @returns takes the listeners away
  */
-export function listenToZoom(area: HTMLElement, model: BenchModel, onResult: (p: Point) => Point): () => void {
+export function listenToZoom(area: HTMLElement, stageView: StageView, onResult: (p: Point) => Point): () => void {
   let before: ZoomTransform = zoomIdentity;
   const behaviour = zoom<HTMLElement, unknown>()
     .filter((event: Event) => event.type === 'wheel' || (isTouch(event) && event.touches.length >= 2))
@@ -28,13 +28,12 @@ export function listenToZoom(area: HTMLElement, model: BenchModel, onResult: (p:
       const factor = transform.k / before.k;
       const shift: Point = [transform.x - factor * before.x, transform.y - factor * before.y];
       before = transform;
-      const view = model.stageView.view();
+      const view = stageView.view();
       if (!view) return;
       const at = middleOf(sourceEvent as WheelEvent | TouchEvent, area);
       // what the shift is more than zooming about that point makes of it is the way that the fingers went
       const way: Point = [shift[0] - at[0] * (1 - factor), shift[1] - at[1] * (1 - factor)];
-      model.stageView.viewHeld.set(true);
-      model.stageView.view.set(panBy(zoomAt(view, onResult(at), factor), way));
+      stageView.look(panBy(zoomAt(view, onResult(at), factor), way));
     })
     // it counts from where the view is, whoever moved it meanwhile
     .on('end', () => (area.__zoom = zoomIdentity));
