@@ -115,6 +115,19 @@ export default {
       from: { path: `^app/src/app/${room}/`, pathNot: test },
       to: { path: `^app/src/app/(${mayNot.join('|')})/` },
     })),
+    {
+      name: 'tools-know-their-context',
+      comment: 'A tool knows of the bench what its context says; the stage, the steps and the keys know tools by the registry.',
+      severity: 'error',
+      from: { path: '^app/src/app/bench/tools/', pathNot: test },
+      to: { path: '^app/src/app/bench/((stage|steps|sheet|readings|step-string)/|[^/]+\\.ts)' },
+    },
+    {
+      name: 'tools-by-the-registry',
+      severity: 'error',
+      from: { path: '^app/src/app/bench/((stage|session|sheet|readings|step-string)/|[^/]+\\.ts)', pathNot: test },
+      to: { path: '^app/src/app/bench/tools/(?!kit/)[^/]+/' },
+    },
     { name: 'no-app-from-outside', severity: 'error', from: { path: '^(server|cli|demo|bench)/' }, to: { path: '^app/' } },
   ],
   options: {

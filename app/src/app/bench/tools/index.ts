@@ -58,12 +58,15 @@ export const toolOf = (id: ToolId | null): ToolDefinition | null => (id === null
 /** The tool that is in the hand when a step opens; null for none. */
 export const armedAt = (step: Step): ToolId | null => TOOLS.find((tool) => tool.armed && tool.step === step)?.id ?? null;
 
-/** The order of the keys and buttons, where that is not the order of the marks. */
-const IN_HAND_ORDER: readonly ToolDefinition[] = [line, panel, sides, length, cut, trace, ring, shim, keepBox];
+const STEP_ORDER: readonly Step[] = ['lens', 'references', 'stance', 'ease', 'crop', 'check', 'export'];
+
+/** In the order of keys and buttons: by their steps, and first the one that is in the hand when its step opens. */
+const IN_HAND_ORDER: readonly ToolDefinition[] = TOOLS.toSorted(
+  (p, q) => STEP_ORDER.indexOf(p.step) - STEP_ORDER.indexOf(q.step) || Number(q.armed ?? false) - Number(p.armed ?? false),
+);
 
 /** The tools of a step that have a button with an icon, in order. */
-export const buttonsOf = (step: Step): readonly ToolDefinition[] =>
-  [...IN_HAND_ORDER, cornerPull].filter((tool) => tool.step === step && tool.icon);
+export const buttonsOf = (step: Step): readonly ToolDefinition[] => IN_HAND_ORDER.filter((tool) => tool.step === step && tool.icon);
 
 /** A key that asks for something of a tool. */
 export interface ToolKey extends KeyRow {
@@ -73,7 +76,7 @@ export interface ToolKey extends KeyRow {
 }
 
 /** The keys of all tools: those that take them, each followed by what they do. */
-export const TOOL_KEYS: readonly ToolKey[] = [...IN_HAND_ORDER, crop].flatMap((tool) => [
+export const TOOL_KEYS: readonly ToolKey[] = IN_HAND_ORDER.flatMap((tool) => [
   ...(tool.key ? [{ ...tool.key, tool, run: null }] : []),
   ...(tool.actions ?? []).map((action) => ({ ...action, tool })),
 ]);
