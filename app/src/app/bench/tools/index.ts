@@ -11,7 +11,6 @@ import { keepBox } from './keep-box/keep-box';
 import { length } from './length/length';
 import { line } from './line/line';
 import { margin } from './margin/margin';
-import { middle } from './middle/middle';
 import { panel } from './panel/panel';
 import { ring } from './ring/ring';
 import { shim } from './shim/shim';
@@ -49,7 +48,6 @@ export const TOOLS: readonly ToolDefinition[] = [
   margin,
   cut,
   cornerPull,
-  middle,
 ];
 
 const BY_ID: ReadonlyMap<ToolId, ToolDefinition> = new Map(TOOLS.map((tool) => [tool.id, tool]));
