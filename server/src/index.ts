@@ -91,10 +91,14 @@ export function createApp({ app, demo, scanners = [], scanLimits }: ServerFolder
   return server;
 }
 
+/** Connections wait so long for another request, ms: the usual 5 s pass on a busy machine while that is on its way. */
+const KEEP_ALIVE_MS = 60_000;
+
 /** Starts listening on loopback only; port 0 takes a free one. */
 export function listen(folders: ServerFolders, port: number): Promise<{ server: Server; address: string }> {
   return new Promise((resolve, reject) => {
     const server = createApp(folders).listen(port, '127.0.0.1');
+    server.keepAliveTimeout = KEEP_ALIVE_MS;
     server.once('error', reject);
     server.once('listening', () => {
       const address = server.address();

@@ -206,7 +206,10 @@ export class EsclScanner {
     const timer = setTimeout(() => own.abort(late), ms);
     outer?.addEventListener('abort', () => own.abort(outer.reason));
     try {
-      return await fetch(new URL(path, this.base), { ...init, redirect: 'manual', signal: own.signal });
+      // a connection of its own: one kept open may be closed by the scanner just as the next request goes out on it
+      const headers = new Headers(init.headers);
+      headers.set('connection', 'close');
+      return await fetch(new URL(path, this.base), { ...init, headers, redirect: 'manual', signal: own.signal });
     } catch (error) {
       if (outer?.aborted) throw error;
       if (own.signal.reason === late) throw new ScannerError('silent', 'The scanner does not answer. Is it switched on?');
