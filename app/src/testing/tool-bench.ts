@@ -106,7 +106,6 @@ export function toolBench(
     },
     loupe: signal<{ readonly at: Point; readonly screen: Point } | null>(null),
     tag: signal<{ readonly words: string; readonly at: Point } | null>(null),
-    moving: computed(() => preview() !== null),
     preview: (change) => preview.set(change(committed())),
     commit: (change) => keep(change(committed())),
     commitShown: () => keep(document()),

@@ -1,4 +1,4 @@
-import { computed, inject, Injectable } from '@angular/core';
+import { inject, Injectable } from '@angular/core';
 import type { View } from '@able-plumb/core';
 import type { ToolContext } from '../tools/tool-context';
 import { BenchSwitches } from './bench-switches';
@@ -35,7 +35,6 @@ export class BenchToolContext implements ToolContext {
   readonly compare = this.switches.compare;
   readonly wipe = this.switches.wipe;
   readonly view = this.stageView.view.asReadonly();
-  readonly moving = computed(() => this.session.gestureActive());
 
   look(view: View): void {
     this.stageView.look(view);

@@ -34,7 +34,7 @@ import { ViewAids } from './layers/view-aids';
       </svg:g>
     }
   `,
-  styleUrl: './marks.scss',
+  styleUrls: ['./marks.scss', './marks-of-kinds.scss'],
 })
 export class Marks {
   protected readonly tools = TOOLS;

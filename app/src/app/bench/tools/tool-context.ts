@@ -85,8 +85,6 @@ export interface ToolContext {
   readonly loupe: WritableSignal<{ readonly at: Point; readonly screen: Point } | null>;
   /** Words beside the pointer while something is dragged, screen px. */
   readonly tag: WritableSignal<{ readonly words: string; readonly at: Point } | null>;
-  /** A gesture moves something, or an answer is awaited. */
-  readonly moving: Signal<boolean>;
   /** Shows a change without keeping it. */
   preview(change: Change): void;
   /** Makes a change: one undo step, or one with those before it that repeat the same `step`. */

@@ -22,7 +22,7 @@ it('moves by its inside, changes by a handle, begins anew outside; a click and a
   expect(bench.committed().crop.rect).toEqual({ x: -130, y: -90, width: 300, height: 200 });
   expect(crop.hint!(bench.context, at(470, 310))?.[0]).toBe('se-resize');
   drawn(bench, at(470, 210), at(450, 210)).release(at(450, 210));
-  expect(bench.committed().crop.rect).toMatchObject({ x: -130 });
+  expect(bench.committed().crop.rect).toMatchObject({ x: -130, width: 280 });
   drawn(bench, at(20, 20), at(80, 70)).release(at(80, 70));
   expect(bench.committed().crop.rect!.x).toBeCloseTo(-280, 6);
 });

@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { guideLines } from '@able-plumb/core';
 import { Cased } from '../kit/marks';
 import { acrossStage } from '../kit/on-screen';
 import { TOOL_CONTEXT } from '../tool-context';
+import { guidesOnStage } from './guides-on-stage';
 
 /** Guides, right across the stage. */
 @Component({
@@ -19,8 +19,7 @@ export class GuideMarks {
   private readonly tool = inject(TOOL_CONTEXT);
 
   protected readonly guides = computed(() => {
-    const [view, document] = [this.tool.view(), this.tool.document()];
-    if (!view || !document || !this.tool.marks() || this.tool.showsOriginal()) return [];
-    return guideLines(view, document.guides).map(({ id, axis, at }) => ({ id, path: acrossStage(view, axis, at) }));
+    const view = this.tool.view();
+    return view ? guidesOnStage(this.tool).map(({ id, axis, at }) => ({ id, path: acrossStage(view, axis, at) })) : [];
   });
 }

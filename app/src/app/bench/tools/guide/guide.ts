@@ -1,7 +1,8 @@
-import { guideLines, nextGuideId, screenToPlane, withGuide, withoutGuides, type Guide } from '@able-plumb/core';
+import { nextGuideId, screenToPlane, withGuide, withoutGuides, type Guide } from '@able-plumb/core';
 import { handleFamily, type Gesture, type PointerFacts, type ToolDefinition } from '../tool';
 import type { ToolContext } from '../tool-context';
 import { GuideMarks } from './guide-marks';
+import { guidesOnStage } from './guides-on-stage';
 
 const REACH_PX = 4;
 
@@ -39,9 +40,7 @@ export const guide: ToolDefinition = {
   fromRuler: (tool, axis) => dragGuide(tool, axis, null),
   handles: handleFamily<Guide['axis']>({
     under: (tool, { at }) => {
-      const [view, document] = [tool.view(), tool.document()];
-      if (!view || !document || !tool.marks() || tool.showsOriginal()) return null;
-      const found = guideLines(view, document.guides).find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= REACH_PX);
+      const found = guidesOnStage(tool).find((g) => Math.abs(at[g.axis === 'x' ? 0 : 1] - g.at) <= REACH_PX);
       return found ? { id: found.id, part: found.axis } : null;
     },
     hint: (_, { part }) => [part === 'x' ? 'ew-resize' : 'ns-resize', 'Drag the guide; drag it off the stage to remove it.'],

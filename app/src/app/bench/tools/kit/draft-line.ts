@@ -1,10 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { distance, draftMark } from '@able-plumb/core';
+import { draftMark } from '@able-plumb/core';
 import { TOOL_CONTEXT } from '../tool-context';
+import { isLongForWords } from './draft-words';
 import { Cased, Tag } from './marks';
-
-/** A line shorter than this on the screen has no words yet, px. */
-const TOO_SHORT_PX = 6;
 
 /** The line at the pointer, with what is said of it, for tools whose lines are no references. */
 @Component({
@@ -29,6 +27,6 @@ export class DraftLineMark {
   protected readonly mark = computed(() => {
     const [view, warp, draft] = [this.tool.view(), this.tool.warp(), this.tool.drawing.line()];
     const mark = view && warp && draft && draftMark(view, warp, draft, 0);
-    return mark && { ...mark, far: distance(mark.a, mark.b) > TOO_SHORT_PX, length: `${Math.round(draft.lengthPx)} px` };
+    return mark && { ...mark, far: isLongForWords(mark), length: `${Math.round(draft.lengthPx)} px` };
   });
 }

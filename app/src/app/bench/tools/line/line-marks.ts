@@ -1,13 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { distance, draftMark, kindNames, lineAngleInWords, type LineMark } from '@able-plumb/core';
+import { draftMark, type LineMark } from '@able-plumb/core';
 import { PictureSession } from '../../session/picture-session';
+import { draftWords, isLongForWords } from '../kit/draft-words';
 import { Tag } from '../kit/marks';
 import { TOOL_CONTEXT } from '../tool-context';
 import { linesOnStage } from './line-handles';
 import { LineShape } from './line-shape';
-
-/** A line shorter than this on the screen has no words yet, px. */
-const TOO_SHORT_PX = 6;
 
 /** Reference lines: those of the document, those that wait for the magnet, and the one being drawn. */
 @Component({
@@ -43,15 +41,12 @@ export class LineMarks {
   });
 
   protected readonly draft = computed(() => {
-    const [view, warp, shown, draft] = [this.tool.view(), this.tool.warp(), this.tool.shown(), this.tool.drawing.line()];
-    if (!view || !warp || !shown || !draft || this.tool.inHand() !== 'line') return null;
+    const [view, warp, draft] = [this.tool.view(), this.tool.warp(), this.tool.drawing.line()];
+    if (!view || !warp || !draft || this.tool.inHand() !== 'line') return null;
     const number = (this.session.correction()?.references.length ?? 0) + this.session.awaitedLines().length + 1;
     const mark = draftMark(view, warp, draft, number);
     if (!mark) return null;
-    const { stance, camera } = shown.correction;
-    const name = kindNames(camera.flat ? 'sheet' : stance.front)[draft.kind].toLowerCase();
-    const words = distance(mark.a, mark.b) > TOO_SHORT_PX ? `${name} ${lineAngleInWords(draft.kind, draft.angleDeg)}` : '';
-    return { mark, words, length: `${Math.round(draft.lengthPx)} px` };
+    return { mark, words: isLongForWords(mark) ? draftWords(this.tool, 'line') : '', length: `${Math.round(draft.lengthPx)} px` };
   });
 
   protected heldEnd(id: string): unknown {

@@ -26,7 +26,8 @@ it('a margin of the panel that the crop goes round is dragged by its side; cance
   expect(bench.document().panels[0]!.margins.right).not.toEqual(before.right);
   gesture?.cancel();
   expect(bench.document().panels[0]!.margins).toEqual(before);
-  dragHandle(bench, margin, at(...grip.at), at(grip.at[0] + 30, grip.at[1]))?.release(grip as never);
+  dragHandle(bench, margin, at(...grip.at), at(grip.at[0] + 30, grip.at[1]))?.release(at(grip.at[0] + 30, grip.at[1]));
+  expect(bench.committed().panels[0]!.margins.right).not.toEqual(before.right);
   expect(bench.committed().panels[0]!.margins).toMatchObject({ left: before.left, top: before.top, bottom: before.bottom });
   bench.step.set('stance');
   expect(margin.handles!.grips!(bench.context)).toEqual([]);
